@@ -1,0 +1,76 @@
+/** Triangles as a ray sees them. */
+export interface RayMesh {
+  /** x y z of each vertex, metres. */
+  positions: Float32Array;
+  /** Three vertex numbers for each triangle. */
+  indices: Uint32Array;
+  /** Triangles from this one on are clear: camera rays meet them, shadow rays pass. Default: none is clear. */
+  clearFrom?: number;
+}
+
+/**
+ * Rays against one mesh, in batches, over buffers that the kernel owns.
+ *
+ * A ray is eight floats: origin x y z, tMin, direction x y z, tMax. A hit is four: t, u, v and the triangle's number as
+ * an integer in `hitIds` (-1: nothing, t is then infinite). u and v weigh the triangle's second and third corner.
+ *
+ * @example
+ * kernel.rays.set([0, 0, 5, 0, 0, 0, -1, 100]);
+ * kernel.closest(1);
+ * const id = kernel.hitIds[3]; // triangle number or -1
+ */
+export interface RayKernel {
+  readonly kind: 'simd' | 'plain';
+  /** Rays of each kind that fit into the buffers. */
+  readonly capacity: number;
+  readonly rays: Float32Array;
+  readonly hits: Float32Array;
+  /** The same memory as `hits`; the triangle's number stands at 4*i+3. */
+  readonly hitIds: Int32Array;
+  readonly shadowRays: Float32Array;
+  /** 1 where the shadow ray is blocked. */
+  readonly blocked: Uint8Array;
+  /** Nearest hit of the first `count` rays. */
+  closest(count: number): void;
+  /** Whether anything opaque stands in the way of the first `count` shadow rays. */
+  occluded(count: number): void;
+}
+
+/** Why a mesh cannot be built. */
+export type MeshErrorCode = 'not-finite' | 'index-out-of-range' | 'index-count' | 'too-large';
+
+/** A mesh that no ray can be traced against; the message names the vertex or triangle. */
+export class MeshError extends Error {
+  readonly code: MeshErrorCode;
+  constructor(code: MeshErrorCode, message: string) {
+    super(message);
+    this.name = 'MeshError';
+    this.code = code;
+  }
+}
+
+/** Most triangles that fit the kernel's 2 GiB address space with their hierarchy. */
+export const MAX_TRIANGLES = 4_000_000;
+
+/**
+ * Refuses what would poison a hierarchy: positions that are not finite, indices outside the mesh.
+ * Degenerate triangles are fine (no ray meets them).
+ * @throws MeshError naming the first offender.
+ */
+export function checkMesh(mesh: RayMesh): void {
+  const { positions, indices } = mesh;
+  const vertices = positions.length / 3;
+  if (indices.length % 3 !== 0) throw new MeshError('index-count', `${indices.length} indices are not a whole number of triangles.`);
+  if (indices.length / 3 > MAX_TRIANGLES) throw new MeshError('too-large', `${indices.length / 3} triangles are more than the ${MAX_TRIANGLES} that fit.`);
+  for (let i = 0; i < positions.length; i++) {
+    const value = positions[i]!;
+    if (!(Math.abs(value) < 1e18)) {
+      throw new MeshError('not-finite', `Vertex ${Math.floor(i / 3)} has the coordinate ${'xyz'[i % 3]} = ${value}.`);
+    }
+  }
+  for (let i = 0; i < indices.length; i++) {
+    if (indices[i]! >= vertices) {
+      throw new MeshError('index-out-of-range', `Triangle ${Math.floor(i / 3)} uses vertex ${indices[i]} of ${vertices}.`);
+    }
+  }
+}
