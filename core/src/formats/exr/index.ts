@@ -1,0 +1,1 @@
+export { writeExr, type ExrChannel } from './write.ts';

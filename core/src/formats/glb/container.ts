@@ -1,0 +1,108 @@
+// The binary glTF container (glTF 2.0 specification, section 4.4), read with suspicion: every length is checked against
+// what is really there before anything is believed.
+
+/** Why a file could not be imported. */
+export type ImportErrorCode = 'not-glb' | 'version' | 'truncated' | 'broken' | 'unsupported' | 'no-triangles' | 'bad-mesh' | 'too-large';
+
+/** A file that could not be imported; the message names the file's part and the reason. */
+export class ImportError extends Error {
+  readonly code: ImportErrorCode;
+  constructor(code: ImportErrorCode, message: string) {
+    super(message);
+    this.name = 'ImportError';
+    this.code = code;
+  }
+}
+
+const MAGIC = 0x46546c67;
+const JSON_CHUNK = 0x4e4f534a;
+const BIN_CHUNK = 0x004e4942;
+
+/** The parts of glTF's JSON that the importer looks at itself. */
+export interface GltfJson {
+  asset?: { version?: string };
+  extensionsRequired?: string[];
+  buffers?: { uri?: string; byteLength?: number }[];
+  bufferViews?: { buffer: number; byteOffset?: number; byteLength: number }[];
+  accessors?: { bufferView?: number; count: number }[];
+  images?: { uri?: string; name?: string; bufferView?: number }[];
+  textures?: { source?: number }[];
+  materials?: { name?: string; pbrMetallicRoughness?: { baseColorTexture?: { index: number } } }[];
+  [key: string]: unknown;
+}
+
+/**
+ * Splits a GLB into its JSON and its binary chunk.
+ * @throws ImportError not-glb, version, truncated or broken.
+ */
+export function readContainer(bytes: Uint8Array): { json: GltfJson; bin: Uint8Array } {
+  if (bytes.length < 12) throw new ImportError(bytes.length >= 4 && isMagic(bytes) ? 'truncated' : 'not-glb', 'This is not a GLB file: it is shorter than a GLB header.');
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  if (!isMagic(bytes)) throw new ImportError('not-glb', 'This is not a GLB file: it does not begin with “glTF”.');
+  const version = view.getUint32(4, true);
+  if (version !== 2) throw new ImportError('version', `GLB version ${version} is not supported; version 2 is.`);
+  const declared = view.getUint32(8, true);
+  if (declared > bytes.length) throw new ImportError('truncated', `The header announces ${declared} bytes, the file has ${bytes.length}: it is cut off.`);
+  let json: GltfJson | undefined;
+  let bin = new Uint8Array(0);
+  for (let at = 12; at + 8 <= declared; ) {
+    const length = view.getUint32(at, true),
+      type = view.getUint32(at + 4, true);
+    if (at + 8 + length > declared) throw new ImportError('truncated', `A chunk announces ${length} bytes where ${declared - at - 8} are left.`);
+    const chunk = bytes.subarray(at + 8, at + 8 + length);
+    if (type === JSON_CHUNK && !json) json = parseJson(chunk);
+    else if (type === BIN_CHUNK && bin.length === 0) bin = new Uint8Array(chunk);
+    at += 8 + length + ((4 - (length & 3)) & 3);
+  }
+  if (!json) throw new ImportError('broken', 'The file has no JSON chunk.');
+  return { json, bin };
+}
+
+const isMagic = (b: Uint8Array): boolean => (b[0]! | (b[1]! << 8) | (b[2]! << 16) | (b[3]! << 24)) === MAGIC;
+
+function parseJson(chunk: Uint8Array): GltfJson {
+  let text = '';
+  for (let i = 0; i < chunk.length; i += 8192) text += String.fromCharCode(...chunk.subarray(i, i + 8192));
+  try {
+    // the chunk is UTF-8; percent-decoding turns its bytes into characters without a DOM or Node type
+    const value: unknown = JSON.parse(/[\x80-\xff]/.test(text) ? decodeURIComponent(escapeBytes(text)) : text);
+    if (typeof value === 'object' && value !== null) return value as GltfJson;
+  } catch {
+    // told below
+  }
+  throw new ImportError('broken', 'The JSON chunk cannot be read.');
+}
+
+const escapeBytes = (text: string): string => text.replace(/[%\x80-\xff]/g, (c) => '%' + c.charCodeAt(0).toString(16).padStart(2, '0'));
+
+const READABLE = /^(KHR_materials_|KHR_texture_|KHR_mesh_quantization$|KHR_lights_punctual$|EXT_texture_webp$)/;
+
+/**
+ * Checks references that a reader would trip over: extensions that cannot be read, buffer views that lie outside the
+ * binary chunk, textures without an image. Answers the names of pictures that are not in the file.
+ * @throws ImportError truncated, broken or unsupported.
+ */
+export function checkReferences(json: GltfJson, bin: Uint8Array): string[] {
+  const foreign = (json.extensionsRequired ?? []).filter((e) => !READABLE.test(e));
+  if (foreign.length) throw new ImportError('unsupported', `The file needs ${foreign.join(', ')}, which cannot be read. Export it without compression.`);
+  (json.buffers ?? []).forEach((b, i) => {
+    if (b.uri !== undefined && !b.uri.startsWith('data:')) throw new ImportError('broken', `Buffer ${i} lies in another file (${b.uri}). Export one GLB.`);
+    if (b.uri === undefined && (b.byteLength ?? 0) > bin.length) throw new ImportError('truncated', `Buffer ${i} announces ${b.byteLength} bytes, the file holds ${bin.length}.`);
+  });
+  (json.bufferViews ?? []).forEach((v, i) => {
+    const buffer = json.buffers?.[v.buffer];
+    if (!buffer) throw new ImportError('broken', `Buffer view ${i} points to buffer ${v.buffer}, which does not exist.`);
+    if ((v.byteOffset ?? 0) + v.byteLength > (buffer.byteLength ?? 0)) throw new ImportError('broken', `Buffer view ${i} reaches beyond its buffer.`);
+  });
+  (json.accessors ?? []).forEach((a, i) => {
+    if (a.bufferView !== undefined && !json.bufferViews?.[a.bufferView]) throw new ImportError('broken', `Accessor ${i} points to buffer view ${a.bufferView}, which does not exist.`);
+  });
+  (json.materials ?? []).forEach((m, i) => {
+    const index = m.pbrMetallicRoughness?.baseColorTexture?.index;
+    if (index === undefined) return;
+    const source = json.textures?.[index]?.source;
+    if (!json.textures?.[index] || (source !== undefined && !json.images?.[source]))
+      throw new ImportError('broken', `Material ${m.name ?? i} uses texture ${index}, which is not there.`);
+  });
+  return (json.images ?? []).filter((i) => i.uri !== undefined && !i.uri.startsWith('data:')).map((i) => i.uri!);
+}

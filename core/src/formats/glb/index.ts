@@ -1,0 +1,2 @@
+export { ImportError, type ImportErrorCode } from './container.ts';
+export { readGlb } from './read.ts';

@@ -1,0 +1,174 @@
+import { Logger, type Document, type Material as GltfMaterial, type Node as GltfNode, type Primitive, WebIO } from '@gltf-transform/core';
+import { KHRONOS_EXTENSIONS, type Transmission } from '@gltf-transform/extensions';
+import { checkMesh, MeshError } from '@plinket/kernel';
+import { smoothNormals } from '../../geometry/index.ts';
+import type { Vec3 } from '../../math/index.ts';
+import type { CharacterAsset, ImportWarning, Part } from '../../scene/index.ts';
+import { DEFAULT_MATERIAL, type Material } from '../../surface/index.ts';
+import { headFromLandmarks, landmarksOf, proposeHead } from './head.ts';
+import { checkReferences, ImportError, readContainer } from './container.ts';
+
+const TRIANGLES = 4;
+
+/**
+ * Reads a character from a binary glTF 2.0 file.
+ * @throws ImportError with a code and a message that names the part and the reason.
+ * @example const asset = await readGlb(bytes, 'keeper.glb'); asset.triangles
+ */
+export async function readGlb(bytes: Uint8Array, fileName = 'character.glb'): Promise<CharacterAsset> {
+  const { json, bin } = readContainer(bytes);
+  const absent = checkReferences(json, bin);
+  const warnings: ImportWarning[] = [];
+  if (absent.length) warnings.push({ code: 'textures', message: `${absent.join(', ')} is not in the file; the material's plain colour stands in.` });
+  const document = await readDocument(json, bin, absent);
+  const parts: Part[] = [];
+  const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
+  if (!scene) throw new ImportError('no-triangles', 'The file has no scene.');
+  const materials = new Map<GltfMaterial, Material>();
+  scene.traverse((node) => readNode(node, parts, materials, warnings));
+  if (!parts.length) throw new ImportError('no-triangles', 'The file has no triangles.');
+  const bounds = boundsOf(parts);
+  const textured = document.getRoot().listMaterials().filter((m) => m.getBaseColorTexture()).length;
+  if (textured && !absent.length)
+    warnings.push({ code: 'textures', message: `${textured} ${textured === 1 ? 'material has' : 'materials have'} a picture that is not shown yet; plain colours stand in.` });
+  const landmarks = landmarksOf(scene.getExtras());
+  const head = headFromLandmarks(landmarks) ?? proposeHead(parts, bounds);
+  if (head.source === 'proposed') warnings.push({ code: 'no-landmarks', message: 'The file names no landmarks: the head is proposed from the bounding box, facing +Z. Correct it if it is wrong.' });
+  warnings.push(...scaleWarnings(bounds));
+  const name = scene.getExtras()['name'] ?? scene.getName();
+  return {
+    name: typeof name === 'string' && name ? name : fileName.replace(/\.glb$/i, ''),
+    parts,
+    bounds,
+    triangles: parts.reduce((n, p) => n + p.indices.length / 3, 0),
+    head,
+    landmarks,
+    warnings,
+  };
+}
+
+async function readDocument(json: object, bin: Uint8Array, absent: string[]): Promise<Document> {
+  const io = new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT)).registerExtensions(KHRONOS_EXTENSIONS);
+  const resources: Record<string, Uint8Array<ArrayBuffer>> = { '@glb.bin': new Uint8Array(bin) };
+  for (const uri of absent) resources[uri] = new Uint8Array(0);
+  try {
+    return await io.readJSON({ json: structuredJson(json), resources });
+  } catch (error) {
+    throw new ImportError('broken', `The file cannot be read: ${error instanceof Error ? error.message : String(error)}`);
+  }
+}
+
+/** gltf-transform looks for the binary chunk under this name. */
+function structuredJson(json: object): never {
+  const copy = JSON.parse(JSON.stringify(json)) as { buffers?: { uri?: string }[] };
+  for (const b of copy.buffers ?? []) b.uri ??= '@glb.bin';
+  return copy as never;
+}
+
+function readMaterial(source: GltfMaterial | null, known: Map<GltfMaterial, Material>): Material {
+  if (!source) return DEFAULT_MATERIAL;
+  let material = known.get(source);
+  if (!material) {
+    const [r, g, b] = source.getBaseColorFactor();
+    const transmission = source.getExtension<Transmission>('KHR_materials_transmission');
+    material = {
+      name: source.getName() || 'material',
+      base: [r, g, b],
+      metallic: source.getMetallicFactor(),
+      roughness: source.getRoughnessFactor(),
+      clear: (transmission?.getTransmissionFactor() ?? 0) >= 0.5,
+    };
+    known.set(source, material);
+  }
+  return material;
+}
+
+function readNode(node: GltfNode, parts: Part[], materials: Map<GltfMaterial, Material>, warnings: ImportWarning[]): void {
+  const mesh = node.getMesh();
+  if (!mesh) return;
+  const world = node.getWorldMatrix();
+  const name = node.getName() || mesh.getName() || `part ${parts.length + 1}`;
+  for (const primitive of mesh.listPrimitives()) {
+    if (primitive.getMode() !== TRIANGLES) {
+      warnings.push({ code: 'skipped', message: `${name} holds lines, points or strips, which were left out.` });
+      continue;
+    }
+    const part = readPrimitive(primitive, world, name, readMaterial(primitive.getMaterial(), materials), warnings);
+    if (part) parts.push(part);
+  }
+}
+
+function readPrimitive(primitive: Primitive, m: number[], name: string, material: Material, warnings: ImportWarning[]): Part | undefined {
+  const position = primitive.getAttribute('POSITION');
+  if (!position || position.getCount() === 0) return undefined;
+  const count = position.getCount();
+  const positions = new Float32Array(count * 3);
+  const v: number[] = [];
+  for (let i = 0; i < count; i++) {
+    const [x, y, z] = position.getElement(i, v) as Vec3;
+    for (let k = 0; k < 3; k++) positions[i * 3 + k] = m[k]! * x + m[4 + k]! * y + m[8 + k]! * z + m[12 + k]!;
+  }
+  const index = primitive.getIndices();
+  const indices = index ? Uint32Array.from({ length: index.getCount() }, (_, i) => index.getScalar(i)) : Uint32Array.from({ length: count }, (_, i) => i);
+  if (indices.length < 3) return undefined;
+  // a mirrored node turns its triangles inside out
+  if (determinant3(m) < 0) for (let i = 0; i + 2 < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2]!, indices[i + 1]!];
+  try {
+    checkMesh({ positions, indices });
+  } catch (error) {
+    if (error instanceof MeshError) throw new ImportError('bad-mesh', `${name}: ${error.message}`);
+    throw error;
+  }
+  const normal = primitive.getAttribute('NORMAL');
+  const normals = normal ? transformNormals(normal.getCount(), (i) => normal.getElement(i, v) as Vec3, m) : smoothNormals(positions, indices);
+  if (!normal) warnings.push({ code: 'flat-shaded', message: `${name} has no normals; smooth ones were made.` });
+  const colour = primitive.getAttribute('COLOR_0');
+  let colours: Float32Array | undefined;
+  if (colour) {
+    colours = new Float32Array(count * 3);
+    for (let i = 0; i < count; i++) colours.set((colour.getElement(i, v) as number[]).slice(0, 3), i * 3);
+  }
+  return { name, positions, normals, colours, indices, material };
+}
+
+const determinant3 = (m: number[]): number =>
+  m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) + m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);
+
+/** Normals go by the cofactors of the node's matrix. */
+function transformNormals(count: number, get: (i: number) => Vec3, m: number[]): Float32Array {
+  const out = new Float32Array(count * 3);
+  const c = (a: number, b: number, d: number, e: number) => m[a]! * m[b]! - m[d]! * m[e]!;
+  const k = [c(5, 10, 6, 9), c(6, 8, 4, 10), c(4, 9, 5, 8), c(2, 9, 1, 10), c(0, 10, 2, 8), c(1, 8, 0, 9), c(1, 6, 2, 5), c(2, 4, 0, 6), c(0, 5, 1, 4)];
+  const sign = determinant3(m) < 0 ? -1 : 1;
+  for (let i = 0; i < count; i++) {
+    const [x, y, z] = get(i);
+    const n = [0, 1, 2].map((r) => k[r]! * x + k[3 + r]! * y + k[6 + r]! * z);
+    const l = (sign * Math.hypot(n[0]!, n[1]!, n[2]!)) || 1;
+    out.set([n[0]! / l, n[1]! / l, n[2]! / l], i * 3);
+  }
+  return out;
+}
+
+function boundsOf(parts: Part[]): { min: Vec3; max: Vec3 } {
+  const min: Vec3 = [Infinity, Infinity, Infinity],
+    max: Vec3 = [-Infinity, -Infinity, -Infinity];
+  for (const part of parts)
+    for (let i = 0; i < part.positions.length; i++) {
+      const k = i % 3,
+        x = part.positions[i]!;
+      if (x < min[k]!) min[k] = x;
+      if (x > max[k]!) max[k] = x;
+    }
+  return { min, max };
+}
+
+function scaleWarnings({ min, max }: { min: Vec3; max: Vec3 }): ImportWarning[] {
+  const height = max[1] - min[1];
+  const out: ImportWarning[] = [];
+  if (height > 10) {
+    const factor = height > 60 ? 0.01 : 0.0254;
+    out.push({ code: 'scale', message: `It stands ${height.toFixed(1)} m tall. Scaled by ${factor} it would be ${(height * factor).toFixed(2)} m.` });
+  } else if (height < 0.1) out.push({ code: 'scale', message: `It is only ${(height * 1000).toFixed(1)} mm tall. Scaled by 100 it would be ${(height * 100).toFixed(2)} m.` });
+  if (Math.abs(min[1]) > 0.02) out.push({ code: 'floating', message: `Its lowest point is ${Math.abs(min[1]).toFixed(2)} m ${min[1] > 0 ? 'above' : 'below'} the floor.` });
+  return out;
+}

@@ -1,0 +1,3 @@
+export * from './exr/index.ts';
+export * from './glb/index.ts';
+export * from './png/index.ts';

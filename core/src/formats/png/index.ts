@@ -1,0 +1,1 @@
+export { readPngSetup, SETUP_KEYWORD, writePng } from './png.ts';

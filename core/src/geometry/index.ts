@@ -1,0 +1,2 @@
+export * from './sweep.ts';
+export * from './normals.ts';

@@ -1,0 +1,33 @@
+import type { Vec3 } from '../math/index.ts';
+import type { HeadFrame } from '../setup/index.ts';
+import type { Material } from '../surface/index.ts';
+
+/** One mesh of a character, in the character's own space (metres, Y up). */
+export interface Part {
+  name: string;
+  positions: Float32Array;
+  normals: Float32Array;
+  /** Linear r g b of each vertex, or nothing. */
+  colours?: Float32Array;
+  indices: Uint32Array;
+  material: Material;
+}
+
+/** What an import found worth telling. */
+export interface ImportWarning {
+  code: 'scale' | 'facing' | 'floating' | 'textures' | 'no-landmarks' | 'flat-shaded' | 'skipped';
+  message: string;
+}
+
+/** A character as read from a file. */
+export interface CharacterAsset {
+  name: string;
+  parts: Part[];
+  bounds: { min: Vec3; max: Vec3 };
+  triangles: number;
+  /** Given by the file or proposed from the bounding box; `head.source` says which. */
+  head: HeadFrame;
+  /** Points of the face by name, metres, where the file gives them. */
+  landmarks: Record<string, Vec3>;
+  warnings: ImportWarning[];
+}

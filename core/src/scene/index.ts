@@ -1,0 +1,3 @@
+export * from './types.ts';
+export * from './asset.ts';
+export * from './compile.ts';

@@ -1,0 +1,45 @@
+import type { RayMesh } from '@plinket/kernel';
+import type { Vec3 } from '../math/index.ts';
+import type { Material } from '../surface/index.ts';
+import type { Rectangle } from '../light/index.ts';
+
+/** Everything a ray can meet, as flat arrays. Clear triangles come last (`mesh.clearFrom`). */
+export interface SceneGeometry {
+  key: string;
+  mesh: RayMesh;
+  /** Shading normal of each vertex. */
+  normals: Float32Array;
+  /** Linear colour of each vertex, multiplied with its material's base. */
+  colours: Float32Array;
+  /** Material of each triangle. */
+  triangleMaterial: Uint16Array;
+  materials: Material[];
+}
+
+/** A pinhole camera. */
+export interface SceneCamera {
+  key: string;
+  origin: Vec3;
+  forward: Vec3;
+  right: Vec3;
+  up: Vec3;
+  /** Half the frame's height at distance 1. */
+  halfHeight: number;
+  /** Width to height of the frame; it is fitted into any picture, and more of the scene shows around it. */
+  aspect: number;
+}
+
+/** A light as rays see it: luminance 1 cd/m², white; level and colour belong to balance. */
+export type SceneLight =
+  | { id: string; key: string; kind: 'rectangle'; rectangle: Rectangle }
+  | { id: string; key: string; kind: 'dome' };
+
+/**
+ * What `compile` makes of a setup. Same key, nothing to do: a changed light key costs that light's film, a changed
+ * camera or geometry key costs all films, anything else costs no ray.
+ */
+export interface Scene {
+  geometry: SceneGeometry;
+  camera: SceneCamera;
+  lights: SceneLight[];
+}

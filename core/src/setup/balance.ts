@@ -1,0 +1,41 @@
+import { exposureFactor, kelvinToLinear, panelLuminance, stopsToFactor } from '../photometry/index.ts';
+import type { Light, Setup } from './schema.ts';
+
+/** What balance does to one light's film: factors on its diffuse and specular layers, r g b each. */
+export interface Gain {
+  diffuse: [number, number, number];
+  specular: [number, number, number];
+}
+
+/** Luminance of a light before stops and colour, cd/m². */
+export function lightLuminance(light: Light): number {
+  return light.output.held === 'flux' && light.kind === 'rectangle'
+    ? panelLuminance(light.output.value, light.width * light.height)
+    : light.output.value;
+}
+
+/** Radiance of a light per channel as photometric luminance, whether on or off, without shares and exposure. */
+export function lightRadiance(light: Light): [number, number, number] {
+  const l = lightLuminance(light) * stopsToFactor(light.stops);
+  const c = kelvinToLinear(light.kelvin);
+  return [c[0] * l, c[1] * l, c[2] * l];
+}
+
+/**
+ * Factors for every light of a setup, exposure of the camera included. Films are traced with luminance 1, so level,
+ * colour, output and shares never cost a ray. A soloed light is heard alone, even when off.
+ */
+export function setupGains(setup: Setup, solo?: string): Record<string, Gain> {
+  const exposure = exposureFactor(setup.camera.ev);
+  const out: Record<string, Gain> = {};
+  for (const id of setup.lights.order) {
+    const light = setup.lights.items[id]!;
+    const heard = solo === undefined ? light.on : solo === id;
+    const [r, g, b] = lightRadiance(light).map((v) => (heard ? v * exposure : 0)) as [number, number, number];
+    out[id] = {
+      diffuse: [r * light.diffuse, g * light.diffuse, b * light.diffuse],
+      specular: [r * light.specular, g * light.specular, b * light.specular],
+    };
+  }
+  return out;
+}

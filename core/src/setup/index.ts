@@ -1,0 +1,5 @@
+export * from './schema.ts';
+export * from './patch.ts';
+export * from './describe.ts';
+export * from './place.ts';
+export * from './balance.ts';

@@ -1,0 +1,98 @@
+import { add, cross, DEGREE, dot, length, normalize, scale, sub, turnY, type Vec3 } from '../math/index.ts';
+import type { Rectangle } from '../light/index.ts';
+import type { HeadFrame, Place, RectangleLight, Setup, Subject } from './schema.ts';
+
+/** A right-handed frame in the world: x to the subject's left, y up, z where the nose points; unit axes. */
+export interface Frame {
+  origin: Vec3;
+  x: Vec3;
+  y: Vec3;
+  z: Vec3;
+  /** Chin to crown, metres. */
+  headHeight: number;
+}
+
+/** Where a picture without a subject measures from: a head at standing height. */
+export const NO_HEAD: Frame = { origin: [0, 1.6, 0], x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1], headHeight: 0.23 };
+
+/** The head of a subject as it stands in the world. */
+export function headInWorld(subject: Pick<Subject, 'position' | 'turn' | 'scale' | 'head'>): Frame {
+  const turn = subject.turn * DEGREE;
+  const head: HeadFrame = subject.head;
+  const z = normalize(turnY(head.forward, turn));
+  let up = turnY(head.up, turn);
+  up = sub(up, scale(z, dot(up, z)));
+  const y = normalize(up, [0, 1, 0]);
+  return {
+    origin: add(subject.position, scale(turnY(head.origin, turn), subject.scale)),
+    x: cross(y, z),
+    y,
+    z,
+    headHeight: head.height * subject.scale,
+  };
+}
+
+/** The head that a setup's lights are placed around: that of its first subject in sight. */
+export function setupHead(setup: Setup): Frame {
+  for (const id of setup.subjects.order) {
+    const subject = setup.subjects.items[id]!;
+    if (subject.visible) return headInWorld(subject);
+  }
+  return NO_HEAD;
+}
+
+/** Direction from the head at an azimuth and elevation (degrees), in the world. */
+export function directionAt(frame: Frame, azimuth: number, elevation: number): Vec3 {
+  const a = azimuth * DEGREE,
+    e = elevation * DEGREE;
+  const x = Math.sin(a) * Math.cos(e),
+    y = Math.sin(e),
+    z = Math.cos(a) * Math.cos(e);
+  return add(add(scale(frame.x, x), scale(frame.y, y)), scale(frame.z, z));
+}
+
+/** A point given in the head's frame, in the world. */
+export const fromHead = (frame: Frame, p: Vec3): Vec3 =>
+  add(frame.origin, add(add(scale(frame.x, p[0]), scale(frame.y, p[1])), scale(frame.z, p[2])));
+
+/** A world point in the head's frame. */
+export function toHead(frame: Frame, p: Vec3): Vec3 {
+  const d = sub(p, frame.origin);
+  return [dot(d, frame.x), dot(d, frame.y), dot(d, frame.z)];
+}
+
+/** Where a placed light stands in the world. */
+export const placeInWorld = (frame: Frame, place: Place): Vec3 =>
+  add(frame.origin, scale(directionAt(frame, place.azimuth, place.elevation), place.distance));
+
+/** Azimuth −180…180 and elevation (degrees) and distance of a world point, as seen from the head. */
+export function placeOf(frame: Frame, p: Vec3): { azimuth: number; elevation: number; distance: number } {
+  const d = sub(p, frame.origin),
+    l = length(d);
+  const x = dot(d, frame.x),
+    y = dot(d, frame.y),
+    z = dot(d, frame.z);
+  return {
+    azimuth: Math.atan2(x, z) / DEGREE,
+    elevation: l > 0 ? Math.asin(Math.min(1, Math.max(-1, y / l))) / DEGREE : 0,
+    distance: l,
+  };
+}
+
+/** The rectangle of a light in the world, aimed, upright, shining towards its aim. */
+export function rectangleInWorld(frame: Frame, light: Pick<RectangleLight, 'place' | 'width' | 'height'>): Rectangle {
+  const position = placeInWorld(frame, light.place);
+  const look = normalize(sub(fromHead(frame, light.place.aim), position), scale(frame.z, -1));
+  const level: Vec3 = Math.abs(look[1]) > 0.999 ? frame.z : [0, 1, 0];
+  // ex × ey must be the shining direction
+  const ex = normalize(cross(level, look));
+  const ey = cross(look, ex);
+  const half = add(scale(ex, light.width / 2), scale(ey, light.height / 2));
+  return { corner: sub(position, half), ex: scale(ex, light.width), ey: scale(ey, light.height) };
+}
+
+/** Brings an azimuth into −180…180. */
+export const wrapDegrees = (a: number): number => {
+  const w = ((((a + 180) % 360) + 360) % 360) - 180;
+  return w === -180 ? 180 : w;
+};

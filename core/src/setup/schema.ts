@@ -1,0 +1,162 @@
+import { z } from 'zod';
+
+// The setup: everything an artist decides about one picture. Lengths in metres, angles in degrees, colours in linear
+// Rec.709, light in photometric units. Collections are maps keyed by id with their order beside them, so that a JSON
+// Merge Patch (RFC 7396) can change one member; nothing is ever null.
+
+export const SCHEMA_VERSION = 1;
+
+const finite = z.number().finite();
+const point = z.tuple([finite, finite, finite]);
+const colour = z.tuple([finite.min(0).max(1), finite.min(0).max(1), finite.min(0).max(1)]);
+const id = z.string().regex(/^[a-z0-9][a-z0-9-]{0,40}$/, 'an id is lower-case letters, digits and hyphens');
+
+/** Where the head is in the subject's own space: origin between the pupils, where the nose points, where the crown is. */
+export const headFrameSchema = z.strictObject({
+  origin: point,
+  forward: point.refine((v) => Math.hypot(...v) > 1e-6, 'forward needs a length'),
+  up: point.refine((v) => Math.hypot(...v) > 1e-6, 'up needs a length'),
+  /** Chin to crown, metres. */
+  height: finite.positive().max(1000),
+  /** Who said so. */
+  source: z.enum(['file', 'proposed', 'hand']),
+});
+
+export const subjectSchema = z.strictObject({
+  name: z.string().min(1).max(120),
+  /** SHA-256 of the GLB. */
+  asset: z.string().regex(/^[0-9a-f]{64}$/),
+  visible: z.boolean(),
+  position: point,
+  /** Turned about the vertical, degrees, positive to the subject's left. */
+  turn: finite,
+  scale: finite.positive().max(1000),
+  head: headFrameSchema,
+});
+
+/** A floor that turns up into a wall through one fillet; stands under the subject, its wall behind. */
+export const sweepSchema = z.strictObject({
+  kind: z.literal('sweep'),
+  width: finite.positive().max(200),
+  /** Floor in front of the subject. */
+  front: finite.nonnegative().max(200),
+  /** From the subject to the wall. */
+  back: finite.positive().max(200),
+  height: finite.positive().max(100),
+  fillet: finite.nonnegative().max(50),
+  /** Height of the floor. */
+  floor: finite,
+  colour,
+  roughness: finite.min(0).max(1),
+});
+export const stageSchema = z.discriminatedUnion('kind', [sweepSchema, z.strictObject({ kind: z.literal('none') })]);
+
+export const cameraSchema = z.strictObject({
+  position: point,
+  target: point,
+  /** Focal length on a frame 24 mm high. */
+  focal: finite.min(8).max(1200),
+  /** Width to height of the frame. */
+  aspect: finite.min(0.2).max(5),
+  /** Exposure value at ISO 100. */
+  ev: finite.min(-10).max(24),
+});
+
+/** Placed around the head, from where the nose points: azimuth positive to the subject's left, elevation 0 = eye level. */
+export const placeSchema = z.strictObject({
+  azimuth: finite.min(-180).max(180),
+  elevation: finite.min(-90).max(90),
+  distance: finite.min(0.05).max(200),
+  /** A point in the head's frame that the light looks at; [0,0,0] is the head. */
+  aim: point,
+});
+
+const common = {
+  name: z.string().min(1).max(60),
+  /** Off keeps everything but the light. */
+  on: z.boolean(),
+  /** Level in stops against the output. */
+  stops: finite.min(-20).max(20),
+  /** Colour temperature of the light, kelvin. */
+  kelvin: finite.min(1000).max(25000),
+  /** Factors on the two shares. */
+  diffuse: finite.min(0).max(8),
+  specular: finite.min(0).max(8),
+};
+
+export const rectangleLightSchema = z.strictObject({
+  kind: z.literal('rectangle'),
+  ...common,
+  place: placeSchema,
+  width: finite.min(0.005).max(50),
+  height: finite.min(0.005).max(50),
+  /** What stays when the size changes, and how much of it: cd/m² or lm. */
+  output: z.strictObject({ held: z.enum(['luminance', 'flux']), value: finite.positive().max(1e9) }),
+});
+
+export const domeLightSchema = z.strictObject({
+  kind: z.literal('dome'),
+  ...common,
+  /** The same from everywhere, cd/m². */
+  output: z.strictObject({ held: z.literal('luminance'), value: finite.positive().max(1e9) }),
+});
+
+export const lightSchema = z.discriminatedUnion('kind', [rectangleLightSchema, domeLightSchema]);
+
+const ordered = <T extends z.ZodType>(item: T) =>
+  z
+    .strictObject({ order: z.array(id).max(200), items: z.record(id, item) })
+    .refine((c) => c.order.length === Object.keys(c.items).length && c.order.every((k) => k in c.items) && new Set(c.order).size === c.order.length, {
+      message: 'order must name every item once',
+      path: ['order'],
+    });
+
+export const setupSchema = z.strictObject({
+  schemaVersion: z.literal(SCHEMA_VERSION),
+  name: z.string().min(1).max(120),
+  /** The one sentence that says what the light is for. */
+  brief: z.string().max(240),
+  subjects: ordered(subjectSchema),
+  stage: stageSchema,
+  camera: cameraSchema,
+  lights: ordered(lightSchema),
+  look: z.strictObject({ view: z.enum(['neutral', 'plain']) }),
+});
+
+export type HeadFrame = z.infer<typeof headFrameSchema>;
+export type Subject = z.infer<typeof subjectSchema>;
+export type Sweep = z.infer<typeof sweepSchema>;
+export type Camera = z.infer<typeof cameraSchema>;
+export type Place = z.infer<typeof placeSchema>;
+export type RectangleLight = z.infer<typeof rectangleLightSchema>;
+export type DomeLight = z.infer<typeof domeLightSchema>;
+export type Light = z.infer<typeof lightSchema>;
+export type Setup = z.infer<typeof setupSchema>;
+export type ViewTransform = Setup['look']['view'];
+
+/** One reason why a document was refused. */
+export interface FieldProblem {
+  /** Dotted path of the field, '' for the document itself. */
+  field: string;
+  reason: string;
+}
+
+/** A setup that breaks the schema; `problems` names every field and reason. */
+export class SetupError extends Error {
+  readonly problems: FieldProblem[];
+  constructor(problems: FieldProblem[]) {
+    super(problems.map((p) => (p.field ? `${p.field}: ${p.reason}` : p.reason)).join('; '));
+    this.name = 'SetupError';
+    this.problems = problems;
+  }
+}
+
+/**
+ * Reads an unknown value as a setup.
+ * @throws SetupError naming each field and reason.
+ */
+export function parseSetup(value: unknown): Setup {
+  const result = setupSchema.safeParse(value);
+  if (result.success) return result.data;
+  throw new SetupError(result.error.issues.map((i) => ({ field: i.path.join('.'), reason: i.message })));
+}

@@ -1,0 +1,2 @@
+export * from './ggx.ts';
+export * from './material.ts';

@@ -1,0 +1,67 @@
+import { Shape, type Field, type Knot } from './field.ts';
+import { ellipsoid, roundedBox, tube } from './primitives.ts';
+import { earFrame, eyeCentre, lidCurves, type Proportions } from './proportions.ts';
+import { faceOpening } from './head.ts';
+
+/** Receding hair, combed back in locks that follow the skull. */
+export function buildHair(p: Proportions): Shape {
+  const s = new Shape();
+  const middle = (p.foreheadZ + p.backZ) / 2,
+    half = (p.foreheadZ - p.backZ) / 2,
+    cy = p.crown - 77;
+  const lock: Field = (x, y, z) => {
+    const phi = Math.atan2(x, y - cy + 30 + Math.max(0, middle - z) * 0.25);
+    const w = phi * 9 + 0.55 * Math.sin(z * 0.045 + phi * 3) + 0.3 * Math.sin(z * 0.11 + phi * 11);
+    return 2.3 * (Math.sqrt(Math.abs(Math.sin(w)) + 0.02) - 0.75) + 0.75 * (Math.abs(Math.sin(w * 2.7 + 1 + z * 0.02)) - 0.6) + 0.2 * Math.sin(w * 7.3) + 0.14 * Math.sin(w * 15.1 + z * 0.05);
+  };
+  const cap = ellipsoid([0, cy + 4, middle - 1], [p.headWidth + 2.5, 82, half + 4]);
+  s.add((x, y, z) => {
+    const d = cap(x, y, z);
+    return Math.abs(d) > 12 ? d : d - 0.75 * lock(x, y, z);
+  }, 1);
+  // the face's opening blends wide, so that the hairline tapers, and it is never straight
+  const opening = faceOpening(104, 24);
+  s.cut(
+    (x, y, z) => opening(x, y, z) + 1.6 * Math.sin(x * 0.21 + 1) + 0.9 * Math.sin(x * 0.55 + y * 0.4) + 3.2 * Math.exp(-((x / 13) ** 2)) - 2.5 * Math.exp(-(((Math.abs(x) - 38) / 12) ** 2)),
+    14,
+  );
+  s.cut(ellipsoid([0, 98, 12], [50, 50, 98]), 24);
+  const { o } = earFrame(p);
+  s.cutBoth(ellipsoid([o[0] + 6, o[1] + 1, o[2] - 1], [20, 34, 23], [14, 0, 0]), 5);
+  s.cut(roundedBox([0, -64, 45], [120, 60, 48], 8), 6);
+  s.cut(roundedBox([0, -170, -20], [130, 108, 160], 12), 8);
+  s.cutBoth(roundedBox([74, -66, -14], [26, 46, 30], 8), 5);
+  return s;
+}
+
+/** Brows: a stroke in the front view, laid over whatever ridge is there. */
+export function buildBrows(p: Proportions, skin: Shape, thick: number, arch: number): Shape {
+  const s = new Shape(),
+    { browY: y, browZ: z } = p,
+    wide = p.cheekboneX / 62;
+  const region = tube([[10, y - 2.2, 0, 2.7 * thick], [19 * wide, y + arch, 0, 4.3 * thick], [33 * wide, y + 2.5 + 2 * arch, 0, 3.5 * thick], [44 * wide, y + 0.5 + arch, 0, 2.2 * thick], [51 * wide, y - 5, 0, 0.8]], 6);
+  s.addBoth((x, y2, z2) => {
+    const d = Math.max(region(x, y2, 0), z - 40 - z2);
+    if (d > 12) return d;
+    const hairs = 0.35 * Math.abs(Math.sin(x * 0.8 + (y2 - y) * 0.9)) + 0.16 * Math.sin(x * 1.9 - y2 * 0.7);
+    return d * 0.9 - hairs;
+  }, 1);
+  s.keep((x, y2, z2) => skin.at(x, y2, z2) - 1.5 - 0.5 * Math.sin(x * 1.1 + y2 * 1.3), 2.6);
+  return s;
+}
+
+/** Upper lashes as one dark line that thickens outwards. */
+export function buildLashes(p: Proportions, weight: number): Shape {
+  const e = eyeCentre(p),
+    lids = lidCurves(p),
+    r = p.eyeRadius + 1.85;
+  const knots: Knot[] = [];
+  for (let i = 0; i <= 8; i++) {
+    const u = lids.inner + 3.5 + ((lids.outer - lids.inner - 3.2) * i) / 8,
+      v = lids.upper(u) - 0.15;
+    knots.push([e[0] + u, e[1] + v, e[2] + Math.sqrt(Math.max(1, r * r - u * u - v * v)) + 0.25, (0.3 + (0.35 * i) / 8) * weight]);
+  }
+  const last = knots[8]!;
+  knots.push([last[0] + 1.8 * weight, last[1] + 0.4 * weight, last[2] - 1.2, 0.3]);
+  return new Shape().addBoth(tube(knots, 3), 0.1);
+}

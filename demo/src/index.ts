@@ -1,0 +1,2 @@
+export { demoSetup } from './setup.ts';
+export { keeperFile } from './files.ts';

@@ -1,0 +1,6 @@
+import { parentPort } from 'node:worker_threads';
+import type { ToWorker } from './protocol.ts';
+import { serveTracing } from './serve.ts';
+
+const handle = serveTracing((message, transfer) => parentPort!.postMessage(message, transfer));
+parentPort!.on('message', (message: ToWorker) => handle(message));

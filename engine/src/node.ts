@@ -1,0 +1,30 @@
+import { readFileSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
+import { Worker } from 'node:worker_threads';
+import { compileKernel } from '@plinket/kernel';
+import { Pool, type KernelModule } from './pool.ts';
+import type { FromWorker, WorkerPort } from './protocol.ts';
+
+/** The kernel for this process; without SIMD there is no module and the plain twin serves. */
+export function loadKernel(shared: boolean): KernelModule {
+  const file = new URL(`../../kernel/build/kernel${shared ? '-shared' : ''}.wasm`, import.meta.url);
+  return { module: compileKernel(readFileSync(file)), shared };
+}
+
+function startWorker(): WorkerPort {
+  const worker = new Worker(new URL('./node-worker.mjs', import.meta.url), { execArgv: ['--no-warnings'] });
+  return {
+    post: (message) => worker.postMessage(message),
+    listen: (handler) => {
+      worker.on('message', (m: FromWorker) => handler(m));
+      worker.on('error', (e) => handler({ type: 'failed', id: undefined, message: e instanceof Error ? e.message : String(e) }));
+    },
+    close: () => void worker.terminate(),
+  };
+}
+
+/** A pool of worker threads; by default one fewer than there are cores, at least one. */
+export function nodePool(options: { workers?: number; shared?: boolean } = {}): Pool {
+  const { workers = Math.max(1, availableParallelism() - 1), shared = true } = options;
+  return new Pool(Array.from({ length: workers }, startWorker), loadKernel(shared));
+}

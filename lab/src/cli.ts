@@ -1,0 +1,66 @@
+import { parseArgs } from 'node:util';
+import { ImportError, MissingAssetError, SetupError } from '@plinket/core';
+import { inspectCommand } from './commands/inspect.ts';
+import { probeCommand } from './commands/probe.ts';
+import { renderCommand } from './commands/render.ts';
+import { UsageError } from './usage.ts';
+
+const HELP = `plinket: light design for characters, from the command line. No server is needed.
+
+  plinket render SETUP.json|ID --out x.png|x.exr [--size 640x360] [--samples 64] [--seed 1]
+                 [--bounces 3] [--workers N] [--share LIGHT] [--assets FOLDER]
+      Traces a setup. ID is a setup of the running or last started server's database, asked over its address.
+      x.exr holds linear floats: R G B A and <light>.diffuse.R … <light>.specular.B.
+  plinket inspect FILE.glb
+      Metres, triangles, parts, facing, landmarks and warnings, as JSON.
+  plinket probe SETUP.json|ID --point x,y,z --normal x,y,z [--samples 65536] [--seed 1] [--assets FOLDER]
+      Irradiance in lux by light, direct and total, as JSON.
+
+Characters are found by their SHA-256: in --assets, beside the setup file, in the demo and in the server's store.
+`;
+
+const commands: Record<string, (positional: string[], options: Record<string, string | undefined>) => Promise<void>> = {
+  render: renderCommand,
+  inspect: inspectCommand,
+  probe: probeCommand,
+};
+
+const text = { type: 'string' } as const;
+
+async function main(): Promise<number> {
+  try {
+    const { values, positionals } = parseArgs({
+      allowPositionals: true,
+      // numbers like -0.3,1,2 stand after an equals sign or as the next word
+      args: joinNegative(process.argv.slice(2)),
+      options: { out: text, size: text, samples: text, seed: text, bounces: text, workers: text, share: text, assets: text, point: text, normal: text, server: text, help: { type: 'boolean', short: 'h' } },
+    });
+    const [name, ...rest] = positionals;
+    if (values.help || !name) {
+      console.log(HELP);
+      return name || values.help ? 0 : 2;
+    }
+    const command = commands[name];
+    if (!command) throw new UsageError(`“${name}” is not a command; render, inspect and probe are.`);
+    await command(rest, values as Record<string, string | undefined>);
+    return 0;
+  } catch (error) {
+    const usage = error instanceof UsageError || (error as { code?: string }).code?.startsWith('ERR_PARSE_ARGS');
+    const known = usage || error instanceof ImportError || error instanceof SetupError || error instanceof MissingAssetError;
+    console.error(known ? (error as Error).message : error);
+    return usage ? 2 : 1;
+  }
+}
+
+/** `--point -0.3,1,2` is one option with its value, not two options. */
+function joinNegative(args: string[]): string[] {
+  const out: string[] = [];
+  for (const a of args) {
+    const last = out[out.length - 1];
+    if (/^-[\d.]/.test(a) && last?.startsWith('--') && !last.includes('=')) out[out.length - 1] = `${last}=${a}`;
+    else out.push(a);
+  }
+  return out;
+}
+
+process.exitCode = await main();

@@ -1,0 +1,2 @@
+export { exrChannels, pictureOf, renderFilms } from './commands/render.ts';
+export { inspection } from './commands/inspect.ts';

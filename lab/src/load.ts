@@ -1,0 +1,57 @@
+import { createHash } from 'node:crypto';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { basename, dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { parseSetup, readGlb, type CharacterAsset, type Setup } from '@plinket/core';
+import { UsageError } from './usage.ts';
+
+const root = fileURLToPath(new URL('../../', import.meta.url));
+const DEFAULT_SERVER = 'http://127.0.0.1:4870';
+
+/** Reads a setup from a file, or from a running server when the word is an id. */
+export async function loadSetup(what: string | undefined, server = DEFAULT_SERVER): Promise<{ setup: Setup; folder: string }> {
+  if (!what) throw new UsageError('Which setup? Give a SETUP.json or an id.');
+  if (existsSync(what)) {
+    let value: unknown;
+    try {
+      value = JSON.parse(readFileSync(what, 'utf8'));
+    } catch (error) {
+      throw new UsageError(`${what} is not JSON: ${(error as Error).message}`);
+    }
+    return { setup: parseSetup(value), folder: dirname(what) };
+  }
+  if (!/^[0-9a-f-]{36}$/.test(what)) throw new UsageError(`${what}: there is no such file, and it is not the id of a setup.`);
+  let response: Response;
+  try {
+    response = await fetch(`${server}/api/setups/${what}`);
+  } catch {
+    throw new UsageError(`${what} is an id, and no server answers at ${server}. Start it, or give a SETUP.json.`);
+  }
+  if (!response.ok) throw new UsageError(`${server} answers ${response.status} for ${what}.`);
+  return { setup: parseSetup(((await response.json()) as { document: unknown }).document), folder: '.' };
+}
+
+const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+
+/** Loads every character that a setup's visible subjects name. @throws UsageError when one is nowhere. */
+export async function loadAssets(setup: Setup, folders: string[]): Promise<Map<string, CharacterAsset>> {
+  const found = new Map<string, CharacterAsset>();
+  const wanted = new Set(setup.subjects.order.map((id) => setup.subjects.items[id]!).filter((s) => s.visible).map((s) => s.asset));
+  const store = process.env['PLINKET_DATA'] ?? join(root, '.data');
+  for (const asset of wanted) {
+    const stored = join(store, 'blobs', asset.slice(0, 2), asset);
+    if (existsSync(stored)) found.set(asset, await readGlb(readFileSync(stored), asset));
+  }
+  for (const folder of [...folders, join(root, 'demo/assets')]) {
+    if (!existsSync(folder)) continue;
+    for (const name of readdirSync(folder)) {
+      if (!/\.glb$/i.test(name)) continue;
+      const bytes = readFileSync(join(folder, name)),
+        sha = sha256(bytes);
+      if (wanted.has(sha) && !found.has(sha)) found.set(sha, await readGlb(bytes, basename(name)));
+    }
+  }
+  const missing = [...wanted].filter((a) => !found.has(a));
+  if (missing.length) throw new UsageError(`The character file ${missing[0]} is nowhere to be found. Put it into a folder and name it with --assets.`);
+  return found;
+}
