@@ -1,5 +1,5 @@
 // Rectangles seen from a point: sampling by solid angle, and the closed form of their irradiance.
-import { cross, dot, length, normalize, scale, sub, type Vec3 } from '../math/index.ts';
+import { cosTurn, cross, dot, fastAcos, length, normalize, scale, sinTurn, sub, type Vec3 } from '../math/index.ts';
 
 /** A rectangle: corner s, edges ex and ey (orthogonal, metres). It shines to the side of ex × ey. */
 export interface Rectangle {
@@ -77,10 +77,10 @@ export class SphericalRectangle {
       n1z = x1 / Math.sqrt(z2 + x1 * x1),
       n2z = y1 / Math.sqrt(z2 + y1 * y1),
       n3z = -x0 / Math.sqrt(z2 + x0 * x0);
-    const g0 = Math.acos(-n0z * n1z),
-      g1 = Math.acos(-n1z * n2z),
-      g2 = Math.acos(-n2z * n3z),
-      g3 = Math.acos(-n3z * n0z);
+    const g0 = fastAcos(-n0z * n1z),
+      g1 = fastAcos(-n1z * n2z),
+      g2 = fastAcos(-n2z * n3z),
+      g3 = fastAcos(-n3z * n0z);
     this.b0 = n0z;
     this.b1 = n2z;
     this.k = 2 * Math.PI - g2 - g3;
@@ -104,8 +104,8 @@ export class SphericalRectangle {
       xu = this.x0 + u * this.exl;
       yv = this.y0 + v * this.eyl;
     } else {
-      const au = u * this.S + this.k,
-        fu = (Math.cos(au) * this.b0 - this.b1) / Math.sin(au);
+      const turn = (u * this.S + this.k) * (0.5 / Math.PI),
+        fu = (cosTurn(turn) * this.b0 - this.b1) / sinTurn(turn);
       let cu = 1 / Math.sqrt(fu * fu + this.b0 * this.b0);
       if (fu < 0) cu = -cu;
       cu = cu > 1 ? 1 : cu < -1 ? -1 : cu;

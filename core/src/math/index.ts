@@ -1,2 +1,3 @@
 export * from './vec3.ts';
 export * from './sampling.ts';
+export * from './fast.ts';

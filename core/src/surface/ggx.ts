@@ -2,6 +2,8 @@
 // visible normals (Heitz 2018, "Sampling the GGX Distribution of Visible Normals", listing 1).
 // Directions are unit vectors in the local frame, z along the shading normal.
 
+import { cosTurn, sinTurn } from '../math/index.ts';
+
 /** glTF: alpha is perceptual roughness squared; kept above a floor so that a mirror stays a number. */
 export const roughnessToAlpha = (roughness: number): number => Math.max(0.002, roughness * roughness);
 
@@ -55,11 +57,10 @@ export function ggxSample(vx: number, vy: number, vz: number, a: number, u1: num
     t2y = hz * t1x,
     t2z = hx * t1y - hy * t1x;
   // a point on the projected hemisphere
-  const r = Math.sqrt(u1),
-    phi = 2 * Math.PI * u2;
-  const p1 = r * Math.cos(phi),
+  const r = Math.sqrt(u1);
+  const p1 = r * cosTurn(u2),
     s = 0.5 * (1 + hz);
-  const p2 = (1 - s) * Math.sqrt(1 - p1 * p1) + s * r * Math.sin(phi);
+  const p2 = (1 - s) * Math.sqrt(1 - p1 * p1) + s * r * sinTurn(u2);
   const p3 = Math.sqrt(Math.max(0, 1 - p1 * p1 - p2 * p2));
   // back to the ellipsoid
   const nx = a * (p1 * t1x + p2 * t2x + p3 * hx),

@@ -1,5 +1,5 @@
 import type { RayKernel } from '@plinket/kernel';
-import { mix, point, sample2 } from '../math/index.ts';
+import { cosTurn, mix, point, sample2, sinTurn } from '../math/index.ts';
 import { DIELECTRIC_F0, ggxG1, ggxPdf, ggxSample, ggxV, half, schlick } from '../surface/index.ts';
 import { DIFFUSE, SPECULAR, UNSCATTERED, type Batch } from './batch.ts';
 import { SURFACE_OFFSET } from './surface.ts';
@@ -64,9 +64,8 @@ export function scatter(batch: Batch, rays: RayKernel['rays'], count: number, sa
         u2 = point[1]!;
       if (choice >= c) {
         const r = Math.sqrt(u1),
-          phi = 2 * Math.PI * u2,
-          a = r * Math.cos(phi),
-          b = r * Math.sin(phi),
+          a = r * cosTurn(u2),
+          b = r * sinTurn(u2),
           h = Math.sqrt(Math.max(0, 1 - u1));
         lx = a * t1x + b * t2x + h * x;
         ly = a * t1y + b * t2y + h * y;

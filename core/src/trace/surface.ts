@@ -86,7 +86,9 @@ export function standOnSurfaces(batch: Batch, kernel: RayKernel, geometry: Scene
     batch.alpha[n] = materials[m + 4]!;
     // lobe choice by what each would return at this angle (Schlick), never certain where both exist
     const cos = -(nx * dx + ny * dy + nz * dz);
-    const k = (1 - cos) ** 5;
+    const m1 = 1 - cos,
+      m2 = m1 * m1,
+      k = m2 * m2 * m1;
     const spec = (fr + fg + fb) * (1 - k) + 3 * k,
       diff = (br + bg + bb) * rest;
     batch.chance[n] = diff <= 0 ? (clear ? 0.25 : 1) : Math.min(0.9, Math.max(0.1, spec / (spec + diff)));

@@ -43,10 +43,10 @@ export function buildBrows(p: Proportions, skin: Shape, thick: number, arch: num
   s.addBoth((x, y2, z2) => {
     const d = Math.max(region(x, y2, 0), z - 40 - z2);
     if (d > 12) return d;
-    const hairs = 0.35 * Math.abs(Math.sin(x * 0.8 + (y2 - y) * 0.9)) + 0.16 * Math.sin(x * 1.9 - y2 * 0.7);
+    const hairs = 0.22 * Math.abs(Math.sin(x * 1.3 + (y2 - y) * 0.5)) + 0.2 * Math.sin(x * 0.62 - y2 * 0.7) + 0.1 * Math.sin(x * 2.9 + y2);
     return d * 0.9 - hairs;
   }, 1);
-  s.keep((x, y2, z2) => skin.at(x, y2, z2) - 1.5 - 0.5 * Math.sin(x * 1.1 + y2 * 1.3), 2.6);
+  s.keep((x, y2, z2) => skin.at(x, y2, z2) - 1.3 - 0.3 * Math.sin(x * 0.7 + y2 * 0.9), 2.6);
   return s;
 }
 

@@ -1,0 +1,46 @@
+import { ImportError, readGlb } from '@plinket/core';
+import type { AssetRecord } from '@plinket/contract';
+import type { DataSource } from 'typeorm';
+import type { BlobStore } from '../data/blobs.ts';
+import { AssetEntity, type AssetRow } from '../data/entities.ts';
+import { HttpProblem } from '../problem.ts';
+
+const toRecord = (r: AssetRow): AssetRecord => ({
+  sha256: r.sha256,
+  name: r.name,
+  fileName: r.fileName,
+  bytes: r.bytes,
+  triangles: r.triangles,
+  size: { width: r.width, height: r.height, depth: r.depth },
+  createdAt: r.createdAt.toISOString(),
+});
+
+/** Characters: every file is read before it is kept, so that what is kept can be traced. */
+export class AssetService {
+  private readonly db: DataSource;
+  private readonly blobs: BlobStore;
+  constructor(db: DataSource, blobs: BlobStore) {
+    this.db = db;
+    this.blobs = blobs;
+  }
+
+  async list(): Promise<AssetRecord[]> {
+    return (await this.db.getRepository(AssetEntity).find({ order: { createdAt: 'DESC' }, take: 500 })).map(toRecord);
+  }
+
+  /** @throws HttpProblem 422 that names the file and the reason. */
+  async add(bytes: Uint8Array, fileName: string): Promise<AssetRecord> {
+    try {
+      const asset = await readGlb(bytes, fileName);
+      const { min, max } = asset.bounds;
+      const sha256 = await this.blobs.put(bytes);
+      const rows = this.db.getRepository(AssetEntity);
+      const known = await rows.findOneBy({ sha256 });
+      if (known) return toRecord(known);
+      return toRecord(await rows.save({ sha256, name: asset.name, fileName, bytes: bytes.length, triangles: asset.triangles, width: max[0] - min[0], height: max[1] - min[1], depth: max[2] - min[2] } as AssetRow));
+    } catch (error) {
+      if (error instanceof ImportError) throw new HttpProblem(422, error.code, `${fileName} was not brought in.`, { detail: error.message, errors: [{ field: fileName, reason: error.message }] });
+      throw error;
+    }
+  }
+}
