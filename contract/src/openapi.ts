@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { createDocument, type ZodOpenApiOperationObject } from 'zod-openapi';
-import { assetSchema, createSetupSchema, healthSchema, historySchema, idSchema, patchSchema, problemSchema, proofListSchema, proofSchema, setupListSchema, setupRecordSchema, sha256Schema } from './index.ts';
+import { assetSchema, createSetupSchema, healthSchema, historySchema, idSchema, patchSchema, problemSchema, proofListSchema, proofSchema, setupListSchema, setupRecordSchema, sha256Schema } from './schemas.ts';
 
 const json = (schema: z.ZodType, description: string) => ({ description, content: { 'application/json': { schema } } });
 const problem = (description: string) => ({ description, content: { 'application/problem+json': { schema: problemSchema } } });

@@ -1,0 +1,65 @@
+import { setupSchema } from '@plinket/core';
+import { z } from 'zod';
+
+// What web and server say to each other. Everything that crosses is one of these.
+
+const iso = z.iso.datetime();
+export const sha256Schema = z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in hexadecimal');
+export const idSchema = z.uuid();
+
+/** RFC 9457 problem details. */
+export const problemSchema = z.object({
+  type: z.string(),
+  title: z.string(),
+  status: z.number().int(),
+  detail: z.string().optional(),
+  /** Every field that was refused, with its reason. */
+  errors: z.array(z.object({ field: z.string(), reason: z.string() })).optional(),
+  /** The newer document, when a revision was stale. */
+  current: z.object({ revision: z.number().int(), document: setupSchema }).optional(),
+});
+
+export const setupRecordSchema = z.object({ id: idSchema, revision: z.number().int().positive(), document: setupSchema, createdAt: iso, updatedAt: iso });
+export const setupListSchema = z.array(z.object({ id: idSchema, name: z.string(), brief: z.string(), revision: z.number().int(), updatedAt: iso, picture: sha256Schema.optional() }));
+export const createSetupSchema = z.strictObject({ document: setupSchema });
+/** A JSON Merge Patch (RFC 7396) on the document: an object, checked against the setup's schema once applied. */
+export const patchSchema = z.record(z.string(), z.unknown());
+export const historySchema = z.array(z.object({ revision: z.number().int(), words: z.string(), at: iso, patch: patchSchema }));
+
+export const assetSchema = z.object({
+  sha256: sha256Schema,
+  name: z.string(),
+  fileName: z.string(),
+  bytes: z.number().int(),
+  triangles: z.number().int(),
+  size: z.object({ width: z.number(), height: z.number(), depth: z.number() }),
+  createdAt: iso,
+});
+export const proofSchema = z.object({
+  id: idSchema,
+  setupId: idSchema,
+  name: z.string(),
+  picture: sha256Schema,
+  width: z.number().int(),
+  height: z.number().int(),
+  document: setupSchema,
+  createdAt: iso,
+});
+export const proofListSchema = z.array(proofSchema);
+export const healthSchema = z.object({ name: z.literal('plinket'), database: z.enum(['up', 'down']), version: z.string() });
+
+export type Problem = z.infer<typeof problemSchema>;
+export type SetupRecord = z.infer<typeof setupRecordSchema>;
+export type SetupList = z.infer<typeof setupListSchema>;
+export type History = z.infer<typeof historySchema>;
+export type AssetRecord = z.infer<typeof assetSchema>;
+export type Proof = z.infer<typeof proofSchema>;
+export type Health = z.infer<typeof healthSchema>;
+
+/** Largest GLB that the server takes. */
+export const MAX_ASSET_BYTES = 256 * 1024 * 1024;
+/** Largest proof picture. */
+export const MAX_PICTURE_BYTES = 64 * 1024 * 1024;
+/** Largest JSON body. */
+export const MAX_JSON_BYTES = 1024 * 1024;
+
