@@ -26,13 +26,15 @@ async function once(name, folders, product, make) {
 }
 
 export async function ensureKernel() {
-  await once('the ray kernel', ['kernel/assembly', 'scripts/build-kernel.mjs'], 'kernel/build/kernel-shared.wasm', async () => (await import('./build-kernel.mjs')).buildKernel());
+  await once('the ray kernel', ['kernel/assembly', 'scripts/build-kernel.mjs'], 'kernel/build/kernel-shared.wasm', async () =>
+    (await import('./build-kernel.mjs')).buildKernel(),
+  );
 }
 
 export async function ensureWeb() {
   await once('the interface', ['web', 'core', 'engine', 'contract', 'kernel', 'package-lock.json'], 'web/dist/index.html', async () => {
     const { build } = await import('vite');
-    await build({ root: join(root, 'web'), configFile: join(root, 'web/vite.config.ts'), logLevel: 'warn' });
+    await build({ root: join(root, 'web'), configFile: join(root, 'web/vite.config.ts'), logLevel: 'error' });
   });
 }
 

@@ -7,10 +7,7 @@ export default {
   modulePathIgnorePatterns: ['/.cache/', '/.data/', '/dist/'],
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   transform: {
-    '\\.tsx?$': [
-      '@swc/jest',
-      { jsc: { target: 'es2023', parser: { syntax: 'typescript', tsx: false } }, module: { type: 'es6' } },
-    ],
+    '\\.tsx?$': ['@swc/jest', { jsc: { target: 'es2023', parser: { syntax: 'typescript', tsx: false } }, module: { type: 'es6' } }],
   },
   maxWorkers: 2,
   testTimeout: 60_000,

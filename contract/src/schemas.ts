@@ -19,8 +19,23 @@ export const problemSchema = z.object({
   current: z.object({ revision: z.number().int(), document: setupSchema }).optional(),
 });
 
-export const setupRecordSchema = z.object({ id: idSchema, revision: z.number().int().positive(), document: setupSchema, createdAt: iso, updatedAt: iso });
-export const setupListSchema = z.array(z.object({ id: idSchema, name: z.string(), brief: z.string(), revision: z.number().int(), updatedAt: iso, picture: sha256Schema.optional() }));
+export const setupRecordSchema = z.object({
+  id: idSchema,
+  revision: z.number().int().positive(),
+  document: setupSchema,
+  createdAt: iso,
+  updatedAt: iso,
+});
+export const setupListSchema = z.array(
+  z.object({
+    id: idSchema,
+    name: z.string(),
+    brief: z.string(),
+    revision: z.number().int(),
+    updatedAt: iso,
+    picture: sha256Schema.optional(),
+  }),
+);
 export const createSetupSchema = z.strictObject({ document: setupSchema });
 /** A JSON Merge Patch (RFC 7396) on the document: an object, checked against the setup's schema once applied. */
 export const patchSchema = z.record(z.string(), z.unknown());
@@ -62,4 +77,3 @@ export const MAX_ASSET_BYTES = 256 * 1024 * 1024;
 export const MAX_PICTURE_BYTES = 64 * 1024 * 1024;
 /** Largest JSON body. */
 export const MAX_JSON_BYTES = 1024 * 1024;
-

@@ -40,7 +40,18 @@ async function simplify(surface: Surface, target: number): Promise<Surface> {
       attributes.set(surface.colours.subarray(i * 3, i * 3 + 3), i * 6 + 3);
     }
   const weights = stride === 6 ? [0.3, 0.3, 0.3, 0.4, 0.4, 0.4] : [0.3, 0.3, 0.3];
-  const [indices] = MeshoptSimplifier.simplifyWithAttributes(surface.indices, surface.positions, 3, attributes, stride, weights, null, count, 0.05, ['ErrorAbsolute']);
+  const [indices] = MeshoptSimplifier.simplifyWithAttributes(
+    surface.indices,
+    surface.positions,
+    3,
+    attributes,
+    stride,
+    weights,
+    null,
+    count,
+    0.05,
+    ['ErrorAbsolute'],
+  );
   return compact({ ...surface, indices });
 }
 
@@ -56,7 +67,13 @@ function compact(s: Surface): Surface {
     });
     return out;
   };
-  return { name: s.name, indices, positions: pick(s.positions), normals: pick(s.normals), ...(s.colours ? { colours: pick(s.colours) } : {}) };
+  return {
+    name: s.name,
+    indices,
+    positions: pick(s.positions),
+    normals: pick(s.normals),
+    ...(s.colours ? { colours: pick(s.colours) } : {}),
+  };
 }
 
 /**
@@ -75,10 +92,18 @@ export async function writeCharacter(character: Character, triangles: number): P
     const finish = FINISHES[kind];
     if (!finish) throw new Error(`No finish for ${surface.name}.`);
     const s = await simplify(surface, Math.round(triangles * (SHARE[kind] ?? 1)));
-    const material = document.createMaterial(surface.name).setBaseColorFactor([...finish.base, 1]).setMetallicFactor(0).setRoughnessFactor(finish.roughness);
+    const material = document
+      .createMaterial(surface.name)
+      .setBaseColorFactor([...finish.base, 1])
+      .setMetallicFactor(0)
+      .setRoughnessFactor(finish.roughness);
     if (finish.clear) material.setExtension('KHR_materials_transmission', transmission.createTransmission().setTransmissionFactor(1));
     const vec = (array: Float32Array) => document.createAccessor().setType('VEC3').setArray(array.slice()).setBuffer(buffer);
-    const primitive = document.createPrimitive().setMaterial(material).setAttribute('POSITION', vec(s.positions)).setAttribute('NORMAL', vec(s.normals));
+    const primitive = document
+      .createPrimitive()
+      .setMaterial(material)
+      .setAttribute('POSITION', vec(s.positions))
+      .setAttribute('NORMAL', vec(s.normals));
     primitive.setIndices(document.createAccessor().setType('SCALAR').setArray(s.indices.slice()).setBuffer(buffer));
     if (s.colours) primitive.setAttribute('COLOR_0', vec(s.colours));
     scene.addChild(document.createNode(surface.name).setMesh(document.createMesh(surface.name).addPrimitive(primitive)));

@@ -2,7 +2,14 @@ import { NO_HEAD, SCHEMA_VERSION, type HeadFrame, type Light, type Setup } from 
 
 type Panel = Extract<Light, { kind: 'rectangle' }>;
 
-const panel = (name: string, place: Partial<Panel['place']>, size: [number, number], luminance: number, kelvin: number, more: Partial<Panel> = {}): Panel => ({
+const panel = (
+  name: string,
+  place: Partial<Panel['place']>,
+  size: [number, number],
+  luminance: number,
+  kelvin: number,
+  more: Partial<Panel> = {},
+): Panel => ({
   kind: 'rectangle',
   name,
   on: true,
@@ -32,16 +39,35 @@ export function demoSetup(asset: string, head: HeadFrame): Setup {
       order: ['keeper'],
       items: { keeper: { name: 'The old keeper', asset, visible: true, position: [0, 0, 0], turn: 0, scale: 1, head } },
     },
-    stage: { kind: 'sweep', width: 9, front: 4, back: 1.9, height: 4.2, fillet: 0.9, floor: 0, colour: [0.11, 0.104, 0.098], roughness: 0.85 },
+    stage: {
+      kind: 'sweep',
+      width: 9,
+      front: 4,
+      back: 1.9,
+      height: 4.2,
+      fillet: 0.9,
+      floor: 0,
+      colour: [0.105, 0.102, 0.099],
+      roughness: 0.85,
+    },
     camera: { position: [-0.52, eye + 0.01, 2.35], target: [0.02, eye - 0.05, 0], focal: 125, aspect: 0.8, ev: 6.9 },
     lights: {
       order: ['key', 'fill', 'rim', 'wall', 'dome'],
       items: {
         key: panel('Key', { azimuth: 40, elevation: 35, distance: 1.5 }, [0.5, 0.65], 3600, 5400),
         fill: panel('Fill', { azimuth: -52, elevation: 5, distance: 1.8 }, [1.2, 1.2], 110, 6800),
-        rim: panel('Rim', { azimuth: -152, elevation: 24, distance: 1.5 }, [0.25, 1.1], 9000, 8000),
-        wall: panel('Back wall', { azimuth: 168, elevation: -24, distance: 1.25, aim: [0.22, 0.02, -2] }, [0.22, 0.18], 9000, 4900),
-        dome: { kind: 'dome', name: 'Dome', on: true, stops: 0, kelvin: 6500, diffuse: 1, specular: 1, output: { held: 'luminance', value: 6 } },
+        rim: panel('Rim', { azimuth: -152, elevation: 24, distance: 1.5 }, [0.2, 1.1], 4600, 7600),
+        wall: panel('Back wall', { azimuth: 170, elevation: -14, distance: 1.45, aim: [0.2, 0, -2] }, [0.2, 0.16], 4200, 5400),
+        dome: {
+          kind: 'dome',
+          name: 'Dome',
+          on: true,
+          stops: 0,
+          kelvin: 6500,
+          diffuse: 1,
+          specular: 1,
+          output: { held: 'luminance', value: 6 },
+        },
       },
     },
     look: { view: 'neutral' },

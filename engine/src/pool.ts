@@ -21,7 +21,10 @@ export class Pool {
   readonly rays = { walk: 0, shadow: 0 };
   private readonly seats: Seat[];
   private readonly kernel: KernelModule;
-  private readonly waiting = new Map<number, { resolve: (r: { result: TraceResult; ms: number }) => void; reject: (e: Error) => void; seat: Seat }>();
+  private readonly waiting = new Map<
+    number,
+    { resolve: (r: { result: TraceResult; ms: number }) => void; reject: (e: Error) => void; seat: Seat }
+  >();
   private nextId = 1;
   /** Called when a worker has nothing to do. */
   onIdle: () => void = () => undefined;

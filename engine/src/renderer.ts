@@ -23,6 +23,8 @@ export interface LightFilms {
   busy: Uint8Array;
   coarseDone: Uint8Array;
   coarseBusy: Uint8Array;
+  /** The last good films of this light, shown until the coarse ones are whole. */
+  before: LightFilms | undefined;
 }
 
 /** The coarse picture has one pixel for so many, in each direction. */
@@ -59,7 +61,14 @@ export class Renderer {
     const last = this.scene,
       was = this.options;
     const newGeometry = last?.geometry !== scene.geometry;
-    const all = newGeometry || last?.camera.key !== scene.camera.key || was.width !== options.width || was.height !== options.height || was.seed !== options.seed || was.bounces !== options.bounces;
+    const all =
+      newGeometry ||
+      last?.camera.key !== scene.camera.key ||
+      was.width !== options.width ||
+      was.height !== options.height ||
+      was.seed !== options.seed ||
+      was.bounces !== options.bounces;
+    const sameFrame = last !== undefined && was.width === options.width && was.height === options.height;
     this.scene = scene;
     this.options = options;
     if (was.width !== options.width || was.height !== options.height) {
@@ -70,7 +79,7 @@ export class Renderer {
     this.films.clear();
     for (const light of scene.lights) {
       const old = kept.get(light.id);
-      this.films.set(light.id, old && !all && old.key === light.key ? old : this.freshFilms(light));
+      this.films.set(light.id, old && !all && old.key === light.key ? old : this.freshFilms(light, sameFrame ? old : undefined));
     }
     if (newGeometry) this.pool.setGeometry(scene.geometry);
     this.pump();
@@ -85,7 +94,7 @@ export class Renderer {
     this.pump();
   }
 
-  private freshFilms(light: SceneLight): LightFilms {
+  private freshFilms(light: SceneLight, old?: LightFilms): LightFilms {
     const { width, height, coarse } = this.options;
     return {
       key: light.key,
@@ -95,7 +104,22 @@ export class Renderer {
       busy: new Uint8Array(this.tiles.length),
       coarseDone: new Uint8Array(this.coarseTiles.length),
       coarseBusy: new Uint8Array(this.coarseTiles.length),
+      before: old && (isPresentable(old) ? { ...old, before: undefined } : old.before),
     };
+  }
+
+  /** The films to show for a light: its own, or the last good ones while there is nothing of its own to show. */
+  shown(id: string): { film: Film; coarse?: Film } | undefined {
+    const f = this.films.get(id);
+    if (!f) return undefined;
+    if (isPresentable(f)) f.before = undefined;
+    return f.before ?? f;
+  }
+
+  /** Whether every light has at least its coarse picture. */
+  get presentable(): boolean {
+    for (const f of this.films.values()) if (!isPresentable(f)) return false;
+    return true;
   }
 
   /** Least samples that any tile of any film has, the share of all work that is done, and the time left. */
@@ -111,9 +135,16 @@ export class Renderer {
       if (f.coarse && f.coarseDone.includes(0)) coarse = false;
     }
     const all = this.films.size * this.tiles.length * this.options.samples;
-    const pixelsLeft = this.films.size ? ((all - sum) / (this.tiles.length || 1) / this.films.size) * this.options.width * this.options.height : 0;
+    const pixelsLeft = this.films.size
+      ? ((all - sum) / (this.tiles.length || 1) / this.films.size) * this.options.width * this.options.height
+      : 0;
     const perPixel = this.pixelsTraced ? this.msSpent / this.pixelsTraced : 0;
-    return { samples: Number.isFinite(least) ? least : 0, done: all ? sum / all : 1, msLeft: (pixelsLeft * perPixel) / this.pool.size, coarse };
+    return {
+      samples: Number.isFinite(least) ? least : 0,
+      done: all ? sum / all : 1,
+      msLeft: (pixelsLeft * perPixel) / this.pool.size,
+      coarse,
+    };
   }
 
   get finished(): boolean {
@@ -176,7 +207,14 @@ export class Renderer {
   }
 
   /** `arrived` adds to films that may have been replaced meanwhile: they are then nobody's, and nothing is shown. */
-  private async send(lights: SceneLight[], tile: Tile, from: number, to: number, coarse: boolean, arrived: (sums: Float32Array, index: number) => void): Promise<void> {
+  private async send(
+    lights: SceneLight[],
+    tile: Tile,
+    from: number,
+    to: number,
+    coarse: boolean,
+    arrived: (sums: Float32Array, index: number) => void,
+  ): Promise<void> {
     const { width, height, seed, bounces } = this.options;
     const size = coarse ? { width: Math.ceil(width / COARSE), height: Math.ceil(height / COARSE) } : { width, height };
     const scene = this.scene!;
@@ -193,6 +231,9 @@ export class Renderer {
     }
   }
 }
+
+/** Nothing is missing: the coarse film is whole, or (without one) every tile has a sample. */
+const isPresentable = (f: LightFilms): boolean => !(f.coarse ? f.coarseDone : f.done).includes(0);
 
 /** 1, 1, 2, 4, 8, 16, 16 …: short at first, so that every light is heard soon. */
 const passLength = (done: number): number => (done === 0 ? 1 : Math.min(16, done));

@@ -15,10 +15,20 @@ export function serveTracing(post: (message: FromWorker, transfer: ArrayBuffer[]
         if (!tracer) throw new Error('No geometry has been given.');
         const start = performance.now();
         const result = tracer.trace(message.job);
-        post({ type: 'traced', id: message.id, result, ms: performance.now() - start }, [result.films.buffer as ArrayBuffer, result.alpha.buffer as ArrayBuffer]);
+        post({ type: 'traced', id: message.id, result, ms: performance.now() - start }, [
+          result.films.buffer as ArrayBuffer,
+          result.alpha.buffer as ArrayBuffer,
+        ]);
       }
     } catch (error) {
-      post({ type: 'failed', id: message.type === 'trace' ? message.id : undefined, message: error instanceof Error ? error.message : String(error) }, []);
+      post(
+        {
+          type: 'failed',
+          id: message.type === 'trace' ? message.id : undefined,
+          message: error instanceof Error ? error.message : String(error),
+        },
+        [],
+      );
     }
   };
 }

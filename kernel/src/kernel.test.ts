@@ -56,7 +56,11 @@ function bruteForce(mesh: RayMesh, ray: Float32Array, r: number): number {
       f = [0, 1, 2].map((k) => at(i + 2, k) - at(i, k)),
       s = [0, 1, 2].map((k) => ray[r + k]! - at(i, k)),
       d = [ray[r + 4]!, ray[r + 5]!, ray[r + 6]!];
-    const cross = (a: number[], b: number[]) => [a[1]! * b[2]! - a[2]! * b[1]!, a[2]! * b[0]! - a[0]! * b[2]!, a[0]! * b[1]! - a[1]! * b[0]!];
+    const cross = (a: number[], b: number[]) => [
+      a[1]! * b[2]! - a[2]! * b[1]!,
+      a[2]! * b[0]! - a[0]! * b[2]!,
+      a[0]! * b[1]! - a[1]! * b[0]!,
+    ];
     const dot = (a: number[], b: number[]) => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
     const p = cross(d, f),
       det = dot(e, p),
@@ -165,7 +169,11 @@ describe('the ray kernel', () => {
   });
 
   it('lets shadow rays through clear triangles, camera rays not', () => {
-    const mesh = { positions: Float32Array.from([0, 0, 0, 2, 0, 0, 0, 2, 0, 0, 0, -1, 2, 0, -1, 0, 2, -1]), indices: Uint32Array.from([3, 4, 5, 0, 1, 2]), clearFrom: 1 };
+    const mesh = {
+      positions: Float32Array.from([0, 0, 0, 2, 0, 0, 0, 2, 0, 0, 0, -1, 2, 0, -1, 0, 2, -1]),
+      indices: Uint32Array.from([3, 4, 5, 0, 1, 2]),
+      clearFrom: 1,
+    };
     for (const k of [simd(mesh), plainKernel(mesh)]) {
       const ray = [0.3, 0.3, 1, 0, 0, 0, -1, 1.5];
       k.rays.set(ray);

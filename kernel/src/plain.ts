@@ -7,7 +7,15 @@ const reciprocal = (d: number): number => 1 / (Math.abs(d) < 1e-18 ? (d < 0 ? -1
  * One ray through the tree, Möller and Trumbore 1997 at the leaves. Answers the slot of the nearest triangle (or of any
  * opaque one when `any`), -1 for none; t, u, v stand in `out`.
  */
-function walk(tree: PlainTree, ray: Float32Array, r: number, any: boolean, clearFrom: number, stack: Int32Array, out: Float64Array): number {
+function walk(
+  tree: PlainTree,
+  ray: Float32Array,
+  r: number,
+  any: boolean,
+  clearFrom: number,
+  stack: Int32Array,
+  out: Float64Array,
+): number {
   const { boxes, refs, corners, ids } = tree;
   const ox = ray[r]!,
     oy = ray[r + 1]!,

@@ -61,7 +61,8 @@ export function checkMesh(mesh: RayMesh): void {
   const { positions, indices } = mesh;
   const vertices = positions.length / 3;
   if (indices.length % 3 !== 0) throw new MeshError('index-count', `${indices.length} indices are not a whole number of triangles.`);
-  if (indices.length / 3 > MAX_TRIANGLES) throw new MeshError('too-large', `${indices.length / 3} triangles are more than the ${MAX_TRIANGLES} that fit.`);
+  if (indices.length / 3 > MAX_TRIANGLES)
+    throw new MeshError('too-large', `${indices.length / 3} triangles are more than the ${MAX_TRIANGLES} that fit.`);
   for (let i = 0; i < positions.length; i++) {
     const value = positions[i]!;
     if (!(Math.abs(value) < 1e18)) {

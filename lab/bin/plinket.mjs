@@ -4,5 +4,7 @@ import { spawnSync } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 
 const cli = fileURLToPath(new URL('../src/cli.ts', import.meta.url));
-const run = spawnSync(process.execPath, ['--no-warnings', '--import', import.meta.resolve('tsx'), cli, ...process.argv.slice(2)], { stdio: 'inherit' });
+const run = spawnSync(process.execPath, ['--no-warnings', '--import', import.meta.resolve('tsx'), cli, ...process.argv.slice(2)], {
+  stdio: 'inherit',
+});
 process.exit(run.status ?? 1);

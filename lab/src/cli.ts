@@ -33,7 +33,20 @@ async function main(): Promise<number> {
       allowPositionals: true,
       // numbers like -0.3,1,2 stand after an equals sign or as the next word
       args: joinNegative(process.argv.slice(2)),
-      options: { out: text, size: text, samples: text, seed: text, bounces: text, workers: text, share: text, assets: text, point: text, normal: text, server: text, help: { type: 'boolean', short: 'h' } },
+      options: {
+        out: text,
+        size: text,
+        samples: text,
+        seed: text,
+        bounces: text,
+        workers: text,
+        share: text,
+        assets: text,
+        point: text,
+        normal: text,
+        server: text,
+        help: { type: 'boolean', short: 'h' },
+      },
     });
     const [name, ...rest] = positionals;
     if (values.help || !name) {

@@ -36,7 +36,12 @@ const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes)
 /** Loads every character that a setup's visible subjects name. @throws UsageError when one is nowhere. */
 export async function loadAssets(setup: Setup, folders: string[]): Promise<Map<string, CharacterAsset>> {
   const found = new Map<string, CharacterAsset>();
-  const wanted = new Set(setup.subjects.order.map((id) => setup.subjects.items[id]!).filter((s) => s.visible).map((s) => s.asset));
+  const wanted = new Set(
+    setup.subjects.order
+      .map((id) => setup.subjects.items[id]!)
+      .filter((s) => s.visible)
+      .map((s) => s.asset),
+  );
   const store = process.env['PLINKET_DATA'] ?? join(root, '.data');
   for (const asset of wanted) {
     const stored = join(store, 'blobs', asset.slice(0, 2), asset);
@@ -52,6 +57,7 @@ export async function loadAssets(setup: Setup, folders: string[]): Promise<Map<s
     }
   }
   const missing = [...wanted].filter((a) => !found.has(a));
-  if (missing.length) throw new UsageError(`The character file ${missing[0]} is nowhere to be found. Put it into a folder and name it with --assets.`);
+  if (missing.length)
+    throw new UsageError(`The character file ${missing[0]} is nowhere to be found. Put it into a folder and name it with --assets.`);
   return found;
 }

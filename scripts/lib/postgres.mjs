@@ -29,7 +29,8 @@ export function ensurePostgres() {
 }
 
 /** initdb refuses root: as root everything runs as Debian's postgres user. */
-const as = (file, args, options = {}) => (isRoot() ? run('runuser', ['-u', 'postgres', '--', file, ...args], { cwd: '/', ...options }) : run(file, args, options));
+const as = (file, args, options = {}) =>
+  isRoot() ? run('runuser', ['-u', 'postgres', '--', file, ...args], { cwd: '/', ...options }) : run(file, args, options);
 
 /** A folder that the database's user can write; below root's home it cannot, then /var/lib serves. */
 function clusterFolder(wanted, fallback) {
@@ -63,7 +64,9 @@ function readAsOwner(file) {
 
 /** The port of a cluster that really runs, or nothing; a stale pid file counts as nothing. */
 function runningPort(bin, data) {
-  const status = isRoot() ? spawnSync('runuser', ['-u', 'postgres', '--', join(bin, 'pg_ctl'), '-D', data, 'status'], { cwd: '/' }) : spawnSync(join(bin, 'pg_ctl'), ['-D', data, 'status']);
+  const status = isRoot()
+    ? spawnSync('runuser', ['-u', 'postgres', '--', join(bin, 'pg_ctl'), '-D', data, 'status'], { cwd: '/' })
+    : spawnSync(join(bin, 'pg_ctl'), ['-D', data, 'status']);
   if (status.status !== 0) return undefined;
   const port = Number(readAsOwner(join(data, 'postmaster.pid'))?.split('\n')[3]);
   return Number.isInteger(port) && port > 0 ? port : undefined;
@@ -83,7 +86,17 @@ export async function startPostgres({ folder, fallback, unsafe = false }) {
     writeFileSync(secret, randomBytes(24).toString('hex'));
     if (isRoot()) run('chown', ['postgres:', secret]);
     chmodSync(secret, 0o600);
-    as(join(bin, 'initdb'), ['-D', data, '-U', 'plinket', '--auth=scram-sha-256', `--pwfile=${secret}`, '--encoding=UTF8', '--locale=C.UTF-8', ...(unsafe ? ['--no-sync'] : [])]);
+    as(join(bin, 'initdb'), [
+      '-D',
+      data,
+      '-U',
+      'plinket',
+      '--auth=scram-sha-256',
+      `--pwfile=${secret}`,
+      '--encoding=UTF8',
+      '--locale=C.UTF-8',
+      ...(unsafe ? ['--no-sync'] : []),
+    ]);
   }
   const password = readAsOwner(secret).trim();
   const running = runningPort(bin, data);
@@ -98,6 +111,21 @@ export async function startPostgres({ folder, fallback, unsafe = false }) {
     startedHere: !running,
     stop: () => as(join(bin, 'pg_ctl'), ['-D', data, '-m', 'fast', '-w', 'stop'], { stdio: 'ignore' }),
     start: () =>
-      as(join(bin, 'pg_ctl'), ['-D', data, '-w', '-t', '60', '-l', join(base, 'log'), '-o', `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''`, 'start'], { stdio: 'ignore' }),
+      as(
+        join(bin, 'pg_ctl'),
+        [
+          '-D',
+          data,
+          '-w',
+          '-t',
+          '60',
+          '-l',
+          join(base, 'log'),
+          '-o',
+          `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''`,
+          'start',
+        ],
+        { stdio: 'ignore' },
+      ),
   };
 }

@@ -14,7 +14,8 @@ export const isRoot = () => process.getuid?.() === 0;
 
 /** Installs Debian packages as root; as another user names the command. */
 export function debian(packages, why) {
-  if (!isRoot()) throw new Error(`${why} is missing. Install it once:\n  sudo apt-get install -y --no-install-recommends ${packages.join(' ')}`);
+  if (!isRoot())
+    throw new Error(`${why} is missing. Install it once:\n  sudo apt-get install -y --no-install-recommends ${packages.join(' ')}`);
   console.log(`Installing ${packages.join(', ')} (once) …`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   run('apt-get', ['update', '-qq'], { env });

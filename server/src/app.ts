@@ -1,4 +1,14 @@
-import { createSetupSchema, idSchema, MAX_ASSET_BYTES, MAX_JSON_BYTES, MAX_PICTURE_BYTES, openApiDocument, patchSchema, sha256Schema, type Problem } from '@plinket/contract';
+import {
+  createSetupSchema,
+  idSchema,
+  MAX_ASSET_BYTES,
+  MAX_JSON_BYTES,
+  MAX_PICTURE_BYTES,
+  openApiDocument,
+  patchSchema,
+  sha256Schema,
+  type Problem,
+} from '@plinket/contract';
 import type { Patch } from '@plinket/core';
 import express, { type ErrorRequestHandler, type Express, type Request } from 'express';
 import { rateLimit } from 'express-rate-limit';
@@ -8,7 +18,7 @@ import { join } from 'node:path';
 import type { Logger } from 'pino';
 import type { DataSource } from 'typeorm';
 import type { z } from 'zod';
-import { BlobStore } from './data/blobs.ts';
+import type { BlobStore } from './data/blobs.ts';
 import { guard } from './guard.ts';
 import { HttpProblem, isDatabaseGone, notFound } from './problem.ts';
 import { AssetService } from './services/assets.ts';
@@ -33,7 +43,9 @@ export interface AppOptions {
 function read<T extends z.ZodType>(schema: T, value: unknown, title: string): z.infer<T> {
   const result = schema.safeParse(value);
   if (result.success) return result.data;
-  throw new HttpProblem(422, 'invalid', title, { errors: result.error.issues.map((i) => ({ field: i.path.join('.').replace(/^document\./, ''), reason: i.message })) });
+  throw new HttpProblem(422, 'invalid', title, {
+    errors: result.error.issues.map((i) => ({ field: i.path.join('.').replace(/^document\./, ''), reason: i.message })),
+  });
 }
 
 const idOf = (req: Request): string => {
@@ -45,9 +57,11 @@ const idOf = (req: Request): string => {
 /** The revision in If-Match: a number in quotation marks. */
 function revisionOf(req: Request): number {
   const header = req.headers['if-match'];
-  if (header === undefined) throw new HttpProblem(428, 'if-match', 'If-Match is missing.', { detail: 'Say which revision the patch was made for.' });
+  if (header === undefined)
+    throw new HttpProblem(428, 'if-match', 'If-Match is missing.', { detail: 'Say which revision the patch was made for.' });
   const match = /^"(\d+)"$/.exec(header);
-  if (!match) throw new HttpProblem(400, 'if-match', 'If-Match cannot be read.', { detail: `${header} is not a revision in quotation marks.` });
+  if (!match)
+    throw new HttpProblem(400, 'if-match', 'If-Match cannot be read.', { detail: `${header} is not a revision in quotation marks.` });
   return Number(match[1]);
 }
 
@@ -81,11 +95,24 @@ export function createApp({ db, blobs, log, web, hosts, writesPerMinute = 1200 }
     }),
     guard(hosts),
   );
-  app.use('/api', rateLimit({ windowMs: 60_000, limit: writesPerMinute, skip: (req) => req.method === 'GET', handler: () => { throw new HttpProblem(429, 'too-many', 'Too many writes in one minute.'); } }));
+  app.use(
+    '/api',
+    rateLimit({
+      windowMs: 60_000,
+      limit: writesPerMinute,
+      skip: (req) => req.method === 'GET',
+      handler: () => {
+        throw new HttpProblem(429, 'too-many', 'Too many writes in one minute.');
+      },
+    }),
+  );
   app.use(express.json({ limit: MAX_JSON_BYTES, type: ['application/json', 'application/merge-patch+json'], strict: false }));
 
   app.get('/api/health', async (_req, res) => {
-    const database = await db.query('SELECT 1').then(() => 'up', () => 'down');
+    const database = await db.query('SELECT 1').then(
+      () => 'up',
+      () => 'down',
+    );
     res.status(database === 'up' ? 200 : 503).json({ name: 'plinket', database, version: VERSION });
   });
   app.get('/api/openapi.json', (_req, res) => void res.json(openApiDocument(VERSION)));
@@ -101,13 +128,17 @@ export function createApp({ db, blobs, log, web, hosts, writesPerMinute = 1200 }
     res.setHeader('ETag', `"${record.revision}"`).json(record);
   });
   app.patch('/api/setups/:id', async (req, res) => {
-    if (!req.is('application/merge-patch+json')) throw new HttpProblem(415, 'media-type', 'A body of type application/merge-patch+json is needed.');
+    if (!req.is('application/merge-patch+json'))
+      throw new HttpProblem(415, 'media-type', 'A body of type application/merge-patch+json is needed.');
     const patch = read(patchSchema, req.body, 'The patch was not kept.') as Patch;
     const record = await setups.patch(idOf(req), revisionOf(req), patch);
     res.setHeader('ETag', `"${record.revision}"`).json(record);
   });
   app.get('/api/setups/:id/history', async (req, res) => void res.json(await setups.history(idOf(req))));
-  app.get('/api/setups/:id/revisions/:revision', async (req, res) => void res.json(await setups.at(idOf(req), Number(req.params['revision']))));
+  app.get(
+    '/api/setups/:id/revisions/:revision',
+    async (req, res) => void res.json(await setups.at(idOf(req), Number(req.params['revision']))),
+  );
 
   app.get('/api/setups/:id/proofs', async (req, res) => void res.json(await proofs.list(idOf(req))));
   app.post('/api/setups/:id/proofs', express.raw({ type: 'image/png', limit: MAX_PICTURE_BYTES }), async (req, res) => {
@@ -128,7 +159,12 @@ export function createApp({ db, blobs, log, web, hosts, writesPerMinute = 1200 }
     const sha256 = sha256Schema.safeParse(req.params.sha256);
     if (!sha256.success || !blobs.has(sha256.data)) throw notFound('file');
     // named by content: it can never change
-    res.sendFile(blobs.path(sha256.data), { immutable: true, maxAge: '1y', headers: { 'Content-Type': 'application/octet-stream' }, dotfiles: 'allow' });
+    res.sendFile(blobs.path(sha256.data), {
+      immutable: true,
+      maxAge: '1y',
+      headers: { 'Content-Type': 'application/octet-stream' },
+      dotfiles: 'allow',
+    });
   });
   app.use('/api', () => {
     throw notFound('address');
@@ -157,8 +193,15 @@ function problemOf(error: unknown): Problem {
   if (error instanceof HttpProblem) return error.problem;
   const e = error as { type?: string; status?: number; message?: string };
   if (e.type === 'entity.too.large') return { type: 'urn:plinket:problem:too-large', title: 'The body is too large.', status: 413 };
-  if (e.type === 'entity.parse.failed') return { type: 'urn:plinket:problem:not-json', title: 'The body is not JSON.', status: 400, detail: e.message };
-  if (isDatabaseGone(error)) return { type: 'urn:plinket:problem:database', title: 'The database does not answer.', status: 503, detail: 'Nothing was kept. Try again in a moment.' };
+  if (e.type === 'entity.parse.failed')
+    return { type: 'urn:plinket:problem:not-json', title: 'The body is not JSON.', status: 400, detail: e.message };
+  if (isDatabaseGone(error))
+    return {
+      type: 'urn:plinket:problem:database',
+      title: 'The database does not answer.',
+      status: 503,
+      detail: 'Nothing was kept. Try again in a moment.',
+    };
   if (e.status && e.status < 500) return { type: 'about:blank', title: e.message ?? 'Bad request', status: e.status };
   return { type: 'about:blank', title: 'Something went wrong here.', status: 500 };
 }

@@ -4,7 +4,12 @@ import type { Problem } from '@plinket/contract';
 /** An error that becomes an RFC 9457 problem. */
 export class HttpProblem extends Error {
   readonly problem: Problem;
-  constructor(status: number, slug: string, title: string, more: { detail?: string; errors?: FieldProblem[]; current?: { revision: number; document: Setup } } = {}) {
+  constructor(
+    status: number,
+    slug: string,
+    title: string,
+    more: { detail?: string; errors?: FieldProblem[]; current?: { revision: number; document: Setup } } = {},
+  ) {
     super(more.detail ?? title);
     this.problem = { type: `urn:plinket:problem:${slug}`, title, status, ...more };
   }
@@ -20,7 +25,9 @@ export function isDatabaseGone(error: unknown): boolean {
   if (!e) return false;
   return (
     (e.code !== undefined && GONE.has(e.code)) ||
-    /Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error|is not connected/i.test(e.message ?? '') ||
+    /Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error|is not connected/i.test(
+      e.message ?? '',
+    ) ||
     (e.driverError !== undefined && e.driverError !== error && isDatabaseGone(e.driverError)) ||
     (e.errors?.some(isDatabaseGone) ?? false)
   );

@@ -30,9 +30,7 @@ export interface SceneCamera {
 }
 
 /** A light as rays see it: luminance 1 cd/m², white; level and colour belong to balance. */
-export type SceneLight =
-  | { id: string; key: string; kind: 'rectangle'; rectangle: Rectangle }
-  | { id: string; key: string; kind: 'dome' };
+export type SceneLight = { id: string; key: string; kind: 'rectangle'; rectangle: Rectangle } | { id: string; key: string; kind: 'dome' };
 
 /**
  * What `compile` makes of a setup. Same key, nothing to do: a changed light key costs that light's film, a changed

@@ -46,7 +46,8 @@ export function describePatch(setup: Setup, patch: Patch): string {
   if (setup.camera.ev !== after.camera.ev) said.push(`exposure EV ${after.camera.ev.toFixed(1)}`);
   if (setup.camera.focal !== after.camera.focal) said.push(`focal length ${Math.round(after.camera.focal)} mm`);
   if (setup.camera.aspect !== after.camera.aspect) said.push('frame');
-  if ([...setup.camera.position, ...setup.camera.target].some((v, i) => v !== [...after.camera.position, ...after.camera.target][i])) said.push('camera moved');
+  if ([...setup.camera.position, ...setup.camera.target].some((v, i) => v !== [...after.camera.position, ...after.camera.target][i]))
+    said.push('camera moved');
   if (patch.stage !== undefined) said.push('stage');
   if (patch.look !== undefined) said.push(`view: ${after.look.view}`);
   for (const id of new Set([...setup.subjects.order, ...after.subjects.order])) {

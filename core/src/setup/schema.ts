@@ -106,10 +106,14 @@ export const lightSchema = z.discriminatedUnion('kind', [rectangleLightSchema, d
 const ordered = <T extends z.ZodType>(item: T) =>
   z
     .strictObject({ order: z.array(id).max(200), items: z.record(id, item) })
-    .refine((c) => c.order.length === Object.keys(c.items).length && c.order.every((k) => k in c.items) && new Set(c.order).size === c.order.length, {
-      message: 'order must name every item once',
-      path: ['order'],
-    });
+    .refine(
+      (c) =>
+        c.order.length === Object.keys(c.items).length && c.order.every((k) => k in c.items) && new Set(c.order).size === c.order.length,
+      {
+        message: 'order must name every item once',
+        path: ['order'],
+      },
+    );
 
 export const setupSchema = z.strictObject({
   schemaVersion: z.literal(SCHEMA_VERSION),

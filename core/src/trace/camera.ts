@@ -18,7 +18,16 @@ export function pictureHalf(camera: Pick<SceneCamera, 'halfHeight' | 'aspect'>, 
 }
 
 /** Starts one path for each pixel of a tile: sample number `sample`, box filter one pixel wide. Answers the count. */
-export function cameraRays(batch: Batch, rays: Float32Array, camera: SceneCamera, width: number, height: number, tile: Tile, sample: number, seed: number): number {
+export function cameraRays(
+  batch: Batch,
+  rays: Float32Array,
+  camera: SceneCamera,
+  width: number,
+  height: number,
+  tile: Tile,
+  sample: number,
+  seed: number,
+): number {
   const { origin, forward, right, up } = camera;
   const [hw, hh] = pictureHalf(camera, width, height);
   let n = 0;

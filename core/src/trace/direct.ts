@@ -19,11 +19,49 @@ export interface TraceRectangle {
  * weighed against the walk's own sampling by the power heuristic (Veach 1995), lobe by lobe. Where the walk ends
  * (`depth` = `lastDepth`) the light sample carries all. Answers the number of shadow rays.
  */
-export function sampleLight(batch: Batch, kernel: RayKernel, light: TraceRectangle, film: Float32Array, count: number, sample: number, step: number, lastDepth: number): number {
+export function sampleLight(
+  batch: Batch,
+  kernel: RayKernel,
+  light: TraceRectangle,
+  film: Float32Array,
+  count: number,
+  sample: number,
+  step: number,
+  lastDepth: number,
+): number {
   const { rect } = light;
   const { shadowRays, blocked } = kernel;
   const { waiting, waitingPixel } = batch;
-  const { px, py, pz, gx, gy, gz, nx, ny, nz, vx, vy, vz, dr, dg, db, fr, fg, fb, tr, tg, tb, alpha, chance, clear, label, depth, pixel, key } = batch;
+  const {
+    px,
+    py,
+    pz,
+    gx,
+    gy,
+    gz,
+    nx,
+    ny,
+    nz,
+    vx,
+    vy,
+    vz,
+    dr,
+    dg,
+    db,
+    fr,
+    fg,
+    fb,
+    tr,
+    tg,
+    tb,
+    alpha,
+    chance,
+    clear,
+    label,
+    depth,
+    pixel,
+    key,
+  } = batch;
   const salt = mix(light.key, step);
   let w = 0;
   for (let i = 0; i < count; i++) {
@@ -113,7 +151,14 @@ export function sampleLight(batch: Batch, kernel: RayKernel, light: TraceRectang
 }
 
 /** The other half of the multiple importance sampling: the walk's own rays that meet a light's face. */
-export function meetLight(batch: Batch, kernel: RayKernel, light: TraceRectangle, film: Float32Array, count: number, lastDepth: number): void {
+export function meetLight(
+  batch: Batch,
+  kernel: RayKernel,
+  light: TraceRectangle,
+  film: Float32Array,
+  count: number,
+  lastDepth: number,
+): void {
   const { rays, hits } = kernel;
   const { density, label, depth, pixel, tr, tg, tb } = batch;
   const { rect } = light;

@@ -13,7 +13,14 @@ export interface ProbeResult {
 }
 
 /** Measures the light that falls on a point of a setup's scene, by light: what a lux meter held there would show. */
-export function probe(setup: Setup, scene: Scene, tracer: Tracer, at: Vec3, normal: Vec3, options: { samples?: number; seed?: number; bounces?: number } = {}): ProbeResult {
+export function probe(
+  setup: Setup,
+  scene: Scene,
+  tracer: Tracer,
+  at: Vec3,
+  normal: Vec3,
+  options: { samples?: number; seed?: number; bounces?: number } = {},
+): ProbeResult {
   const { samples = 65536, seed = 1, bounces = 3 } = options;
   const unit = tracer.irradiance(at, normal, scene.lights, { samples, seed, bounces });
   const lights = scene.lights.map(({ id }, i) => {

@@ -19,7 +19,16 @@ export function receiverRays(batch: Batch, rays: Float32Array, at: Vec3, normal:
       b = r * Math.sin(phi),
       h = Math.sqrt(Math.max(0, 1 - r * r));
     rays.set(
-      [at[0] + x * o, at[1] + y * o, at[2] + z * o, 0, a * (1 + s * x * x * a0) + b * b0 + h * x, a * s * b0 + b * (s + y * y * a0) + h * y, -a * s * x - b * y + h * z, 1e30],
+      [
+        at[0] + x * o,
+        at[1] + y * o,
+        at[2] + z * o,
+        0,
+        a * (1 + s * x * x * a0) + b * b0 + h * x,
+        a * s * b0 + b * (s + y * y * a0) + h * y,
+        -a * s * x - b * y + h * z,
+        1e30,
+      ],
       i * 8,
     );
     batch.pixel[i] = 0;
@@ -33,7 +42,15 @@ export function receiverRays(batch: Batch, rays: Float32Array, at: Vec3, normal:
 }
 
 /** Sum over `count` samples of the direct irradiance from one light of luminance 1. */
-export function receiverLight(kernel: RayKernel, light: TraceRectangle, at: Vec3, normal: Vec3, count: number, from: number, seed: number): number {
+export function receiverLight(
+  kernel: RayKernel,
+  light: TraceRectangle,
+  at: Vec3,
+  normal: Vec3,
+  count: number,
+  from: number,
+  seed: number,
+): number {
   const { rect } = light;
   const n = normalize(normal);
   const o = SURFACE_OFFSET;

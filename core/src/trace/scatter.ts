@@ -28,7 +28,7 @@ export function scatter(batch: Batch, rays: RayKernel['rays'], count: number, sa
       B = batch.tb[i]!,
       label = batch.label[i]!,
       depth = batch.depth[i]!,
-      density = 0,
+      density: number,
       side = 1;
     let lx: number, ly: number, lz: number;
     const c = chance[i]!;

@@ -17,7 +17,14 @@ export function packMaterials(geometry: SceneGeometry): Float32Array {
  * Stands every path that met something on its surface point, closing up the ranks; answers how many there are.
  * Paths that met nothing must have been dealt with before; paths beyond `lastDepth` bounces end here.
  */
-export function standOnSurfaces(batch: Batch, kernel: RayKernel, geometry: SceneGeometry, materials: Float32Array, count: number, lastDepth: number): number {
+export function standOnSurfaces(
+  batch: Batch,
+  kernel: RayKernel,
+  geometry: SceneGeometry,
+  materials: Float32Array,
+  count: number,
+  lastDepth: number,
+): number {
   const { rays, hits, hitIds } = kernel;
   const { positions, indices } = geometry.mesh;
   const { normals, colours, triangleMaterial } = geometry;

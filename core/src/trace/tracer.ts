@@ -82,7 +82,12 @@ export class Tracer {
    * Irradiance at a point, for luminance 1: by light, what comes directly and what comes in all. The mean over
    * `samples` cosine-distributed rays.
    */
-  irradiance(at: Vec3, normal: Vec3, lights: SceneLight[], options: { samples: number; seed: number; bounces: number }): { direct: number; total: number }[] {
+  irradiance(
+    at: Vec3,
+    normal: Vec3,
+    lights: SceneLight[],
+    options: { samples: number; seed: number; bounces: number },
+  ): { direct: number; total: number }[] {
     const { kernel, batch } = this;
     const { samples, seed, bounces } = options;
     const wanted = new WantedFilms(lights, 1, bounces);

@@ -5,7 +5,12 @@ import type { Proportions } from './proportions.ts';
 const AROUND = 72;
 
 /** Rings of a body of revolution about +Z, turned into triangles. `from`–`to` are ring numbers. */
-function rings(name: string, centre: Point, profile: { r: number; z: number; nr: number; nz: number; colour: (angle: number) => Point }[], coloured: boolean): Surface {
+function rings(
+  name: string,
+  centre: Point,
+  profile: { r: number; z: number; nr: number; nz: number; colour: (angle: number) => Point }[],
+  coloured: boolean,
+): Surface {
   const positions: number[] = [],
     normals: number[] = [],
     colours: number[] = [],
@@ -26,7 +31,13 @@ function rings(name: string, centre: Point, profile: { r: number; z: number; nr:
       indices.push(above + j, here + j, here + k, above + j, here + k, above + k);
     }
   });
-  return { name, positions: Float32Array.from(positions), normals: Float32Array.from(normals), indices: Uint32Array.from(indices), ...(coloured ? { colours: Float32Array.from(colours) } : {}) };
+  return {
+    name,
+    positions: Float32Array.from(positions),
+    normals: Float32Array.from(normals),
+    indices: Uint32Array.from(indices),
+    ...(coloured ? { colours: Float32Array.from(colours) } : {}),
+  };
 }
 
 /**
@@ -48,7 +59,7 @@ export function eyeParts(p: Proportions, iris: Point): Surface[] {
     const centre: Point = [side * p.pupilX, 0, p.eyeZ];
     const start = Math.asin(ir / R);
     const white = Array.from({ length: 33 }, (_, i) => {
-      const a = start + ((Math.PI - start) * (i / 32) ** 1.5),
+      const a = start + (Math.PI - start) * (i / 32) ** 1.5,
         r = R * Math.sin(a);
       // darker at the limbus, a little red towards the corners
       const edge = Math.max(0, 1 - (r - ir) / (0.9 * k)) * (a < 1.5 ? 1 : 0),

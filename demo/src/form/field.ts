@@ -121,7 +121,13 @@ export function fold(operations: Operation[], x: number, y: number, z: number): 
 }
 
 /** The operations that can matter within `reach` of a point, and the distance there. */
-export function prune(operations: Operation[], x: number, y: number, z: number, reach: number): { operations: Operation[]; distance: number } {
+export function prune(
+  operations: Operation[],
+  x: number,
+  y: number,
+  z: number,
+  reach: number,
+): { operations: Operation[]; distance: number } {
   const m = mirror(x),
     slack = 2.4 * reach;
   const out: Operation[] = [];

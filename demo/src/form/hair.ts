@@ -12,7 +12,12 @@ export function buildHair(p: Proportions): Shape {
   const lock: Field = (x, y, z) => {
     const phi = Math.atan2(x, y - cy + 30 + Math.max(0, middle - z) * 0.25);
     const w = phi * 9 + 0.55 * Math.sin(z * 0.045 + phi * 3) + 0.3 * Math.sin(z * 0.11 + phi * 11);
-    return 2.3 * (Math.sqrt(Math.abs(Math.sin(w)) + 0.02) - 0.75) + 0.75 * (Math.abs(Math.sin(w * 2.7 + 1 + z * 0.02)) - 0.6) + 0.2 * Math.sin(w * 7.3) + 0.14 * Math.sin(w * 15.1 + z * 0.05);
+    return (
+      2.3 * (Math.sqrt(Math.abs(Math.sin(w)) + 0.02) - 0.75) +
+      0.75 * (Math.abs(Math.sin(w * 2.7 + 1 + z * 0.02)) - 0.6) +
+      0.2 * Math.sin(w * 7.3) +
+      0.14 * Math.sin(w * 15.1 + z * 0.05)
+    );
   };
   const cap = ellipsoid([0, cy + 4, middle - 1], [p.headWidth + 2.5, 82, half + 4]);
   s.add((x, y, z) => {
@@ -22,7 +27,12 @@ export function buildHair(p: Proportions): Shape {
   // the face's opening blends wide, so that the hairline tapers, and it is never straight
   const opening = faceOpening(104, 24);
   s.cut(
-    (x, y, z) => opening(x, y, z) + 1.6 * Math.sin(x * 0.21 + 1) + 0.9 * Math.sin(x * 0.55 + y * 0.4) + 3.2 * Math.exp(-((x / 13) ** 2)) - 2.5 * Math.exp(-(((Math.abs(x) - 38) / 12) ** 2)),
+    (x, y, z) =>
+      opening(x, y, z) +
+      1.6 * Math.sin(x * 0.21 + 1) +
+      0.9 * Math.sin(x * 0.55 + y * 0.4) +
+      3.2 * Math.exp(-((x / 13) ** 2)) -
+      2.5 * Math.exp(-(((Math.abs(x) - 38) / 12) ** 2)),
     14,
   );
   s.cut(ellipsoid([0, 98, 12], [50, 50, 98]), 24);
@@ -39,7 +49,16 @@ export function buildBrows(p: Proportions, skin: Shape, thick: number, arch: num
   const s = new Shape(),
     { browY: y, browZ: z } = p,
     wide = p.cheekboneX / 62;
-  const region = tube([[10, y - 2.2, 0, 2.7 * thick], [19 * wide, y + arch, 0, 4.3 * thick], [33 * wide, y + 2.5 + 2 * arch, 0, 3.5 * thick], [44 * wide, y + 0.5 + arch, 0, 2.2 * thick], [51 * wide, y - 5, 0, 0.8]], 6);
+  const region = tube(
+    [
+      [10, y - 2.2, 0, 2.7 * thick],
+      [19 * wide, y + arch, 0, 4.3 * thick],
+      [33 * wide, y + 2.5 + 2 * arch, 0, 3.5 * thick],
+      [44 * wide, y + 0.5 + arch, 0, 2.2 * thick],
+      [51 * wide, y - 5, 0, 0.8],
+    ],
+    6,
+  );
   s.addBoth((x, y2, z2) => {
     const d = Math.max(region(x, y2, 0), z - 40 - z2);
     if (d > 12) return d;

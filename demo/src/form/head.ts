@@ -42,8 +42,25 @@ function skull(s: Shape, p: Proportions): void {
 
 function jaw(s: Shape, p: Proportions): void {
   const { jawX: x, jawY: y, jawRadius: r, chinY } = p;
-  s.addBoth(tube([[p.cheekboneX - 10, -8, 2, 11], [x + 5, y + 22, 3, r], [x, y, 8, r]], 3), 16);
-  s.addBoth(tube([[x, y, 8, r], [x * 0.78, (y + chinY + 14) / 2 - 2, 40, r - 0.5], [15 * p.chinWidth, chinY + 14, p.chinZ - 22, 12]]), 16);
+  s.addBoth(
+    tube(
+      [
+        [p.cheekboneX - 10, -8, 2, 11],
+        [x + 5, y + 22, 3, r],
+        [x, y, 8, r],
+      ],
+      3,
+    ),
+    16,
+  );
+  s.addBoth(
+    tube([
+      [x, y, 8, r],
+      [x * 0.78, (y + chinY + 14) / 2 - 2, 40, r - 0.5],
+      [15 * p.chinWidth, chinY + 14, p.chinZ - 22, 12],
+    ]),
+    16,
+  );
   s.add(ellipsoid([0, (y + chinY) / 2 + 8, 42], [x - 8, 24, 40]), 18);
   s.add(ellipsoid([0, chinY + 15, p.chinZ - 16], [18 * p.chinWidth, 14.5, 15.5]), 12);
 }
@@ -53,7 +70,17 @@ function cheeks(s: Shape, p: Proportions): void {
   const more = p.cheekbone - 1,
     sunk = p.hollow - 0.6;
   s.addBoth(ellipsoid([p.cheekboneX - 15, -19 * tall, 60 + deep], [17, 11.5 + 1.2 * more, 15 + 2 * more], [0, 38, -12]), 14);
-  s.addBoth(tube([[p.cheekboneX - 13, -19, 54 + deep, 9], [p.cheekboneX - 5, -14, 34, 9.5], [p.cheekboneX - 3, -9, 6, 9]], 3), 18);
+  s.addBoth(
+    tube(
+      [
+        [p.cheekboneX - 13, -19, 54 + deep, 9],
+        [p.cheekboneX - 5, -14, 34, 9.5],
+        [p.cheekboneX - 3, -9, 6, 9],
+      ],
+      3,
+    ),
+    18,
+  );
   s.addBoth(ellipsoid([p.cheekboneX - 17 - 2 * sunk, -40 * tall, 20], [11.5, 32 * tall, 24], [8, 0, 0]), 18);
   s.addBoth(ellipsoid([36 * wide, -36 * tall, 62 + deep], [18 * wide, 22 * tall, 19]), 16);
   s.addBoth(ellipsoid([37 * wide - 2.5 * sunk, -54 * tall, 45 + deep * 0.7], [15, 24 * tall, 23]), 18);
@@ -65,7 +92,16 @@ function brow(s: Shape, p: Proportions): void {
     r = 0.5 * p.browMass,
     e = eyeCentre(p);
   s.addBoth(
-    tube([[5, y - 1, z - 10, 7 + r], [20 * wide, y + 2, z - 12, 7.5 + r], [38 * wide, y + 2, z - 19, 7 + r], [47.5 * wide, y - 6, z - 29, 6.5], [49.5 * wide, y - 19, z - 33, 5.5]], 6),
+    tube(
+      [
+        [5, y - 1, z - 10, 7 + r],
+        [20 * wide, y + 2, z - 12, 7.5 + r],
+        [38 * wide, y + 2, z - 19, 7 + r],
+        [47.5 * wide, y - 6, z - 29, 6.5],
+        [49.5 * wide, y - 19, z - 33, 5.5],
+      ],
+      6,
+    ),
     14,
   );
   s.cutBoth(ellipsoid([e[0] + 0.5, 0.5, e[2] + 20], [19, 12.5, 17.5], [0, 14, -4]), 10);
@@ -88,20 +124,73 @@ function nose(s: Shape, p: Proportions): void {
     9,
   );
   // side walls: without them the bridge is a wall of its own
-  s.addBoth(tube([[6.5, 0, bridgeZ - 14, 6], [6.5, base * 0.45, bridgeZ - 6, 6.8], [p.noseWidth - 9.2, base + 11.5, z - 21.5, 6.8]], 6), 12);
+  s.addBoth(
+    tube(
+      [
+        [6.5, 0, bridgeZ - 14, 6],
+        [6.5, base * 0.45, bridgeZ - 6, 6.8],
+        [p.noseWidth - 9.2, base + 11.5, z - 21.5, 6.8],
+      ],
+      6,
+    ),
+    12,
+  );
   s.add(ellipsoid([0, tipY, z - r], [r + 0.3, r - 0.8, r]), 4);
   s.addBoth(ellipsoid([p.noseWidth - 5.2, base + 6.2 + lift * 0.4, z - 20.5], [5.6, 6.8, 9.2], [-8, 20, 10]), 6.5);
-  s.add(tube([[0, base + 2.5 + lift, z - 8.5, 3.4], [0, base - 0.5 + lift * 0.5, z - 17, 4]], 1), 4);
+  s.add(
+    tube(
+      [
+        [0, base + 2.5 + lift, z - 8.5, 3.4],
+        [0, base - 0.5 + lift * 0.5, z - 17, 4],
+      ],
+      1,
+    ),
+    4,
+  );
   s.cutBoth(ellipsoid([6.6, base - 0.6 + lift * 0.6, z - 15], [2.9, 4.2, 5.4], [-14, 18, 14]), 1.8);
-  s.bumpBoth(stroke([[p.noseWidth + 0.5, base + 11, z - 27, 4.6], [p.noseWidth + 1.5, base + 4, z - 30, 4.6], [p.noseWidth - 2, base - 2, z - 28.5, 3]], 6), -0.9);
+  s.bumpBoth(
+    stroke(
+      [
+        [p.noseWidth + 0.5, base + 11, z - 27, 4.6],
+        [p.noseWidth + 1.5, base + 4, z - 30, 4.6],
+        [p.noseWidth - 2, base - 2, z - 28.5, 3],
+      ],
+      6,
+    ),
+    -0.9,
+  );
 }
 
 function mouth(s: Shape, p: Proportions): void {
   const { mouthY: y, mouthWidth: w, mouthZ: z, smile, upperLip: up, lowerLip: lo, noseBaseY: base } = p;
   const cornerZ = z - 15.5,
     cornerY = y + 0.2 + smile;
-  s.add(tube(acrossMiddle([[w, cornerY + 0.2, cornerZ - 1.2, 0.8], [w * 0.72, y + 1.3, z - 8.6, 2.2 * up], [w * 0.42, y + 3, z - 4.6, 3.3 * up], [5, y + 4.1, z - 3, 3.9 * up], [0, y + 3, z - 2.3, 4 * up]]), 6), 4.5);
-  s.add(tube(acrossMiddle([[w - 1.5, cornerY - 0.8, cornerZ - 1.2, 0.8], [w * 0.7, y - 3.6, z - 9.4, 2.6 * lo], [w * 0.4, y - 5.4, z - 5.8, 4.2 * lo], [5.5, y - 6.2, z - 4.4, 4.8 * lo], [0, y - 6, z - 4.3, 4.7 * lo]]), 6), 4.5);
+  s.add(
+    tube(
+      acrossMiddle([
+        [w, cornerY + 0.2, cornerZ - 1.2, 0.8],
+        [w * 0.72, y + 1.3, z - 8.6, 2.2 * up],
+        [w * 0.42, y + 3, z - 4.6, 3.3 * up],
+        [5, y + 4.1, z - 3, 3.9 * up],
+        [0, y + 3, z - 2.3, 4 * up],
+      ]),
+      6,
+    ),
+    4.5,
+  );
+  s.add(
+    tube(
+      acrossMiddle([
+        [w - 1.5, cornerY - 0.8, cornerZ - 1.2, 0.8],
+        [w * 0.7, y - 3.6, z - 9.4, 2.6 * lo],
+        [w * 0.4, y - 5.4, z - 5.8, 4.2 * lo],
+        [5.5, y - 6.2, z - 4.4, 4.8 * lo],
+        [0, y - 6, z - 4.3, 4.7 * lo],
+      ]),
+      6,
+    ),
+    4.5,
+  );
   // the mouth's line dips in the middle, rises beside it and falls to the corner, where it runs out without a hole
   const line = acrossMiddle([
     onSkin(s, w + 0.8, cornerY + 0.1, 0.25, -0.9),
@@ -114,18 +203,74 @@ function mouth(s: Shape, p: Proportions): void {
   s.cut(tube(line, 6), 2.6);
   s.bumpBoth(dab([w + 2.5, cornerY - 0.8, cornerZ + 0.5], [11, 12, 11]), -0.5);
   // groove and columns between nose and lip, furrow above the chin
-  s.bump(stroke([[0, base - 3, z + 2, 3.6], [0, y + 9, z + 1.5, 4.6]], 1), -1.5);
-  s.bumpBoth(stroke([[4.2, base - 3, z + 2.5, 2.6], [5.6, y + 8.6, z + 1, 3.4]], 1), 0.7);
-  s.bump(stroke([[-15, y - 13, z - 9, 6], [0, y - 16.5, z - 5, 8], [15, y - 13, z - 9, 6]], 6), -1.9);
-  if (p.cleft) s.bump(stroke([[0, p.chinY + 18, p.chinZ, 4], [0, p.chinY + 6, p.chinZ - 3, 4]], 1), -1.6 * p.cleft);
+  s.bump(
+    stroke(
+      [
+        [0, base - 3, z + 2, 3.6],
+        [0, y + 9, z + 1.5, 4.6],
+      ],
+      1,
+    ),
+    -1.5,
+  );
+  s.bumpBoth(
+    stroke(
+      [
+        [4.2, base - 3, z + 2.5, 2.6],
+        [5.6, y + 8.6, z + 1, 3.4],
+      ],
+      1,
+    ),
+    0.7,
+  );
+  s.bump(
+    stroke(
+      [
+        [-15, y - 13, z - 9, 6],
+        [0, y - 16.5, z - 5, 8],
+        [15, y - 13, z - 9, 6],
+      ],
+      6,
+    ),
+    -1.9,
+  );
+  if (p.cleft)
+    s.bump(
+      stroke(
+        [
+          [0, p.chinY + 18, p.chinZ, 4],
+          [0, p.chinY + 6, p.chinZ - 3, 4],
+        ],
+        1,
+      ),
+      -1.6 * p.cleft,
+    );
 }
 
 function softForms(s: Shape, p: Proportions): void {
   const { deep, wide, tall } = scales(p);
   const e = eyeCentre(p),
     { noseWidth: nw, noseBaseY: base, noseZ: nz } = p;
-  s.bumpBoth(stroke([[nw + 1.5, base + 4, nz - 28, 4], [nw + 8, base - 9, nz - 31, 6], [p.mouthWidth + 6, p.mouthY + 2, p.mouthZ - 13.5, 6]]), -0.8 - 1.5 * p.age);
-  s.bumpBoth(stroke([[15, -9, e[2] + 4, 6], [25, -17, e[2] + 8, 8.5], [38, -19, e[2] + 6, 9], [50, -14, e[2] - 8, 8]], 6), -0.4 - 0.9 * p.bags);
+  s.bumpBoth(
+    stroke([
+      [nw + 1.5, base + 4, nz - 28, 4],
+      [nw + 8, base - 9, nz - 31, 6],
+      [p.mouthWidth + 6, p.mouthY + 2, p.mouthZ - 13.5, 6],
+    ]),
+    -0.8 - 1.5 * p.age,
+  );
+  s.bumpBoth(
+    stroke(
+      [
+        [15, -9, e[2] + 4, 6],
+        [25, -17, e[2] + 8, 8.5],
+        [38, -19, e[2] + 6, 9],
+        [50, -14, e[2] - 8, 8],
+      ],
+      6,
+    ),
+    -0.4 - 0.9 * p.bags,
+  );
   s.bumpBoth(dab([p.cheekboneX - 12, -50 * tall, 48 + deep], [16, 22, 24]), -2.5 * p.hollow);
   s.bumpBoth(dab([34 * wide, -28 * tall, 80 + deep], [20, 17, 17]), 1.5 * p.cheekFat);
   s.bumpBoth(dab([64, 22, 44], [30, 34, 32]), -2.5);
@@ -137,11 +282,22 @@ function eyelids(s: Shape, p: Proportions): void {
     { browY } = p;
   s.addBoth(sphere(e, p.eyeRadius + 1.8), 7);
   s.addBoth(
-    tube([[e[0] - 13, browY - 6.5, e[2] + 6, 2.5], [e[0] - 2, browY - 5, e[2] + 10, 4 * p.browFat], [e[0] + 10, browY - 6.5, e[2] + 7.5, 4.3 * p.browFat], [e[0] + 17, browY - 13, e[2] - 1, 3.2 * p.browFat]], 7),
+    tube(
+      [
+        [e[0] - 13, browY - 6.5, e[2] + 6, 2.5],
+        [e[0] - 2, browY - 5, e[2] + 10, 4 * p.browFat],
+        [e[0] + 10, browY - 6.5, e[2] + 7.5, 4.3 * p.browFat],
+        [e[0] + 17, browY - 13, e[2] - 1, 3.2 * p.browFat],
+      ],
+      7,
+    ),
     10,
   );
   const crease = (u: number, above: number, r = 2.4): Knot => onSkin(s, e[0] + u, e[1] + lids.upper(u) + above, r, -0.2);
-  s.bumpBoth(stroke([crease(-7.5, 4.4, 1.5), crease(-3.5, 4.7, 2.1), crease(1.5, 4.8), crease(6.5, 4.4), crease(11.5, 3.4, 1.7)], 6), -1.25 * p.crease);
+  s.bumpBoth(
+    stroke([crease(-7.5, 4.4, 1.5), crease(-3.5, 4.7, 2.1), crease(1.5, 4.8), crease(6.5, 4.4), crease(11.5, 3.4, 1.7)], 6),
+    -1.25 * p.crease,
+  );
   // a lid is never thinner than this
   s.addBoth(sphere(e, p.eyeRadius + 0.9), 0.6);
   const opening: Field = (x, y, z) => {
@@ -165,14 +321,61 @@ function age(s: Shape, p: Proportions): void {
   ];
   for (const [up, half, deep, lean] of lines)
     s.bump(
-      stroke([[-half, browY + up - 3 - lean, browZ - 22, 3], [-half * 0.45, browY + up + 1.5, browZ - 6, 3.6], [2, browY + up - 1, browZ - 2, 3.1], [half * 0.55, browY + up + 1 + lean, browZ - 6, 3.5], [half * 0.92, browY + up - 3 + lean, browZ - 20, 2.6]], 6),
+      stroke(
+        [
+          [-half, browY + up - 3 - lean, browZ - 22, 3],
+          [-half * 0.45, browY + up + 1.5, browZ - 6, 3.6],
+          [2, browY + up - 1, browZ - 2, 3.1],
+          [half * 0.55, browY + up + 1 + lean, browZ - 6, 3.5],
+          [half * 0.92, browY + up - 3 + lean, browZ - 20, 2.6],
+        ],
+        6,
+      ),
       -0.9 * a * deep,
     );
-  s.bumpBoth(stroke([[5, browY - 6, browZ - 2, 2.6], [6.5, browY + 8, browZ, 2.8]], 1), -1 * a);
-  for (const dy of [4, 0, -5]) s.bumpBoth(stroke([[e[0] + 16, dy * 0.6, e[2], 2.2], [e[0] + 24, dy * 1.9, e[2] - 10, 2.4]], 1), -0.6 * a);
-  s.bumpBoth(stroke([[mouthWidth + 5, mouthY - 8, cornerZ + 2, 4], [mouthWidth + 4, mouthY - 22, cornerZ - 2, 5]], 1), -1 * a);
+  s.bumpBoth(
+    stroke(
+      [
+        [5, browY - 6, browZ - 2, 2.6],
+        [6.5, browY + 8, browZ, 2.8],
+      ],
+      1,
+    ),
+    -1 * a,
+  );
+  for (const dy of [4, 0, -5])
+    s.bumpBoth(
+      stroke(
+        [
+          [e[0] + 16, dy * 0.6, e[2], 2.2],
+          [e[0] + 24, dy * 1.9, e[2] - 10, 2.4],
+        ],
+        1,
+      ),
+      -0.6 * a,
+    );
+  s.bumpBoth(
+    stroke(
+      [
+        [mouthWidth + 5, mouthY - 8, cornerZ + 2, 4],
+        [mouthWidth + 4, mouthY - 22, cornerZ - 2, 5],
+      ],
+      1,
+    ),
+    -1 * a,
+  );
   s.bumpBoth(dab([mouthWidth + 14, mouthY - 22, cornerZ - 12], [13, 15, 16]), 2.2 * a);
-  s.bumpBoth(stroke([[e[0] - 11, -13, e[2] + 9, 5], [e[0], -15.5, e[2] + 12, 5.5], [e[0] + 11, -12.5, e[2] + 9, 5]], 6), a);
+  s.bumpBoth(
+    stroke(
+      [
+        [e[0] - 11, -13, e[2] + 9, 5],
+        [e[0], -15.5, e[2] + 12, 5.5],
+        [e[0] + 11, -12.5, e[2] + 9, 5],
+      ],
+      6,
+    ),
+    a,
+  );
 }
 
 function ear(s: Shape, p: Proportions): void {
@@ -190,12 +393,24 @@ function ear(s: Shape, p: Proportions): void {
       const dx = x - o[0],
         dy = y - o[1],
         dz = z - o[2];
-      return f((a[0] * dx + a[1] * dy + a[2] * dz) / k, (b[0] * dx + b[1] * dy + b[2] * dz) / k, (c[0] * dx + c[1] * dy + c[2] * dz) / k) * k;
+      return (
+        f((a[0] * dx + a[1] * dy + a[2] * dz) / k, (b[0] * dx + b[1] * dy + b[2] * dz) / k, (c[0] * dx + c[1] * dy + c[2] * dz) / k) * k
+      );
     };
   s.addBoth(local(ellipsoid([4, 3, -2.5], [13.5, 26, 3.2], [0, 0, -8])), 4);
   s.addBoth(local(ellipsoid([-2, -20, -1.5], [7, 10, 3.4], [0, 0, -10])), 3);
   s.addBoth(local(ellipsoid([-2, -2, -7], [12, 16, 8])), 6);
-  const helix = [at(-4, -1, -0.5, 2.2), at(-9, 6, 0.8, 2.7), at(-8, 19, 1.6, 3), at(1, 28.5, 2, 3.2), at(12, 26, 2, 3.2), at(18, 14, 1.8, 3.2), at(17, 0, 1.4, 3), at(11, -13, 0.8, 2.8), at(3, -24, 0.6, 3.2)];
+  const helix = [
+    at(-4, -1, -0.5, 2.2),
+    at(-9, 6, 0.8, 2.7),
+    at(-8, 19, 1.6, 3),
+    at(1, 28.5, 2, 3.2),
+    at(12, 26, 2, 3.2),
+    at(18, 14, 1.8, 3.2),
+    at(17, 0, 1.4, 3),
+    at(11, -13, 0.8, 2.8),
+    at(3, -24, 0.6, 3.2),
+  ];
   s.addBoth(tube(helix), 1.6);
   s.addBoth(tube([at(-2, -15, 1, 2.4), at(6, -11, 1.5, 2.8), at(10, -1, 1.8, 2.8), at(8, 10, 1.4, 3), at(1, 18, 0.4, 2.4)]), 2.2);
   s.addBoth(local(ellipsoid([-9.5, -5.5, 0.5], [3.4, 5.2, 3.6])), 2.5);
@@ -206,13 +421,52 @@ function ear(s: Shape, p: Proportions): void {
 function neck(s: Shape, p: Proportions): void {
   const r = p.neckRadius,
     k = r / 54;
-  s.add(tube([[0, -40, -30, r - 2], [0, -110, -33, r - 4], [0, -170, -42, r], [0, -230, -55, r + 15]], 3), 16);
+  s.add(
+    tube(
+      [
+        [0, -40, -30, r - 2],
+        [0, -110, -33, r - 4],
+        [0, -170, -42, r],
+        [0, -230, -55, r + 15],
+      ],
+      3,
+    ),
+    16,
+  );
   s.addBoth(ellipsoid([47, -26, -24], [17, 30, 24], [10, 0, 0]), 16);
-  s.addBoth(tube([[48 * k, -30, -34, 7 * k], [38.5 * k, -110, -10, 8 * k], [22 * k, -175, 2 - (54 - r) * 0.4, 8 * k], [12, -212, 8, 6 * k]], 6), 18);
+  s.addBoth(
+    tube(
+      [
+        [48 * k, -30, -34, 7 * k],
+        [38.5 * k, -110, -10, 8 * k],
+        [22 * k, -175, 2 - (54 - r) * 0.4, 8 * k],
+        [12, -212, 8, 6 * k],
+      ],
+      6,
+    ),
+    18,
+  );
   s.bump(dab([0, -138, 22], [9, 14, 12]), 4 * p.larynx);
-  s.addBoth(tube([[20 * k, -80, -62, 24 * k], [58 * k, -160, -60, 25 * k], [160, -212, -48, 30]]), 20);
+  s.addBoth(
+    tube([
+      [20 * k, -80, -62, 24 * k],
+      [58 * k, -160, -60, 25 * k],
+      [160, -212, -48, 30],
+    ]),
+    20,
+  );
   s.add(ellipsoid([0, -300, -42], [165, 95, 75]), 30);
-  s.addBoth(tube([[8, -214, 12, 7], [80, -206, 2, 6], [160, -200, -30, 7]], 3), 12);
+  s.addBoth(
+    tube(
+      [
+        [8, -214, 12, 7],
+        [80, -206, 2, 6],
+        [160, -200, -30, 7],
+      ],
+      3,
+    ),
+    12,
+  );
   // nothing of it outside the collar, or the shoulders would come through the coat
   const collar: Field = (x, y, z) => {
     const cone = (Math.hypot(x, (z + 38) * 0.96) - (55 * k + 0.3 * (-118 - y))) * 0.95;

@@ -42,7 +42,15 @@ function skinColour(p: Proportions): (x: number, y: number, z: number) => Point 
 function headGrid(p: Proportions, q: number) {
   return {
     xs: axis(-205, 205, finest(zone(-47, 47, 1.2 * q, 7), zone(60, 92, 1.8 * q, 7), zone(-92, -60, 1.8 * q, 7))),
-    ys: axis(-262, p.crown + 12, finest(zone(-8, 13, 0.85 * q, 6, 0.06), zone(p.mouthY - 12, p.mouthY + 10, 0.85 * q, 6, 0.06), zone(p.chinY - 4, 35, 1.6 * q, 6, 0.04))),
+    ys: axis(
+      -262,
+      p.crown + 12,
+      finest(
+        zone(-8, 13, 0.85 * q, 6, 0.06),
+        zone(p.mouthY - 12, p.mouthY + 10, 0.85 * q, 6, 0.06),
+        zone(p.chinY - 4, 35, 1.6 * q, 6, 0.04),
+      ),
+    ),
     zs: axis(-130, Math.max(134, p.noseZ + 8), finest(zone(64, p.noseZ + 4, 1.2 * q, 6, 0.05), zone(-38, 6, 2 * q, 6, 0.05))),
   };
 }
@@ -92,9 +100,24 @@ export function generateKeeper(coarseness = 1): Character {
   const e = eyeCentre(p);
   const surfaces = [
     polygonise(skin, 'skin', headGrid(p, q), skinColour(p)),
-    polygonise(buildBrows(p, skin, 1.3, 0.1), 'brows', { xs: even(-58, 58, 0.9 * q), ys: even(p.browY - 12, p.browY + 14, 0.8 * q), zs: even(p.browZ - 34, p.browZ + 8, 0.9 * q), epsilon: 0.3 }),
-    polygonise(buildLashes(p, 0.6), 'lashes', { xs: even(-50, 50, 0.5 * q), ys: even(-5, 11, 0.45 * q), zs: even(e[2], e[2] + 18, 0.5 * q), epsilon: 0.2 }),
-    polygonise(buildHair(p), 'hair', { xs: even(-100, 100, 1.5 * q), ys: even(-75, p.crown + 45, 1.5 * q), zs: even(p.backZ - 45, 100, 1.5 * q), epsilon: 0.8 }),
+    polygonise(buildBrows(p, skin, 1.3, 0.1), 'brows', {
+      xs: even(-58, 58, 0.9 * q),
+      ys: even(p.browY - 12, p.browY + 14, 0.8 * q),
+      zs: even(p.browZ - 34, p.browZ + 8, 0.9 * q),
+      epsilon: 0.3,
+    }),
+    polygonise(buildLashes(p, 0.6), 'lashes', {
+      xs: even(-50, 50, 0.5 * q),
+      ys: even(-5, 11, 0.45 * q),
+      zs: even(e[2], e[2] + 18, 0.5 * q),
+      epsilon: 0.2,
+    }),
+    polygonise(buildHair(p), 'hair', {
+      xs: even(-100, 100, 1.5 * q),
+      ys: even(-75, p.crown + 45, 1.5 * q),
+      zs: even(p.backZ - 45, 100, 1.5 * q),
+      epsilon: 0.8,
+    }),
     polygonise(coat, 'coat', { xs: even(-330, 330, 3.2 * q), ys: even(-420, -110, 3.2 * q), zs: even(-230, 170, 3.2 * q), epsilon: 1.5 }),
     polygonise(shirt, 'shirt', { xs: even(-90, 90, 2.4 * q), ys: even(-400, -110, 2.4 * q), zs: even(-115, 115, 2.4 * q), epsilon: 1 }),
     ...eyeParts(p, IRIS),

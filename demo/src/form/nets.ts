@@ -12,7 +12,7 @@ export interface Surface {
 /** Coordinates along one axis; the step at each place is given by `size`. */
 export function axis(low: number, high: number, size: (v: number) => number): Float64Array {
   const out = [low];
-  for (let v = low; v < high; ) {
+  for (let v = low; v < high;) {
     const h = size(v);
     v += Math.min(h, size(v + h));
     out.push(v);
@@ -54,7 +54,12 @@ const BLOCK = 8;
  * of its edge crossings, moved once along the gradient on to the surface. Blocks far from it are skipped and the
  * operations pruned for each block. Without cracks, whatever the spacing.
  */
-export function polygonise(shape: Shape, name: string, grid: Grid, colour?: (x: number, y: number, z: number) => [number, number, number]): Surface {
+export function polygonise(
+  shape: Shape,
+  name: string,
+  grid: Grid,
+  colour?: (x: number, y: number, z: number) => [number, number, number],
+): Surface {
   const { xs, ys, zs, epsilon = 0.5 } = grid;
   const nx = xs.length,
     ny = ys.length,
@@ -71,7 +76,13 @@ export function polygonise(shape: Shape, name: string, grid: Grid, colour?: (x: 
           j1 = Math.min(j0 + BLOCK, ny - 1),
           k1 = Math.min(k0 + BLOCK, nz - 1);
         const reach = Math.hypot(xs[i1]! - xs[i0]!, ys[j1]! - ys[j0]!, zs[k1]! - zs[k0]!) / 2;
-        const { operations, distance } = prune(shape.operations, (xs[i0]! + xs[i1]!) / 2, (ys[j0]! + ys[j1]!) / 2, (zs[k0]! + zs[k1]!) / 2, reach);
+        const { operations, distance } = prune(
+          shape.operations,
+          (xs[i0]! + xs[i1]!) / 2,
+          (ys[j0]! + ys[j1]!) / 2,
+          (zs[k0]! + zs[k1]!) / 2,
+          reach,
+        );
         if (Math.abs(distance) > 1.5 * reach + 3) continue;
         blocks.push({ i0, j0, k0, i1, j1, k1, operations });
         for (let k = k0; k <= k1; k++)
@@ -86,7 +97,9 @@ export function polygonise(shape: Shape, name: string, grid: Grid, colour?: (x: 
     colours: number[] = [],
     indices: number[] = [];
   const eachCell = (visit: (b: Block, i: number, j: number, k: number, g: number) => void) => {
-    for (const b of blocks) for (let k = b.k0; k < b.k1; k++) for (let j = b.j0; j < b.j1; j++) for (let i = b.i0; i < b.i1; i++) visit(b, i, j, k, i + j * sy + k * sz);
+    for (const b of blocks)
+      for (let k = b.k0; k < b.k1; k++)
+        for (let j = b.j0; j < b.j1; j++) for (let i = b.i0; i < b.i1; i++) visit(b, i, j, k, i + j * sy + k * sz);
   };
   const corner = (g: number, c: number) => values[g + (c & 1) + (c & 2 ? sy : 0) + (c & 4 ? sz : 0)]!;
   eachCell((b, i, j, k, g) => {
@@ -129,7 +142,10 @@ export function polygonise(shape: Shape, name: string, grid: Grid, colour?: (x: 
     normals.push(gx / l, gy / l, gz / l);
     if (colour) colours.push(...colour(x, y, z));
   });
-  const gap = (a: number, b: number) => (positions[3 * a]! - positions[3 * b]!) ** 2 + (positions[3 * a + 1]! - positions[3 * b + 1]!) ** 2 + (positions[3 * a + 2]! - positions[3 * b + 2]!) ** 2;
+  const gap = (a: number, b: number) =>
+    (positions[3 * a]! - positions[3 * b]!) ** 2 +
+    (positions[3 * a + 1]! - positions[3 * b + 1]!) ** 2 +
+    (positions[3 * a + 2]! - positions[3 * b + 2]!) ** 2;
   const quad = (a: number, q: number, c: number, r: number, flip: boolean) => {
     if (a < 0 || q < 0 || c < 0 || r < 0) return;
     const [b, d] = flip ? [r, q] : [q, r];

@@ -26,7 +26,8 @@ function placed(centre: Point, turn: Point | undefined, local: Field): Field {
   };
 }
 
-export const sphere = (centre: Point, radius: number): Field => placed(centre, undefined, (x, y, z) => Math.sqrt(x * x + y * y + z * z) - radius);
+export const sphere = (centre: Point, radius: number): Field =>
+  placed(centre, undefined, (x, y, z) => Math.sqrt(x * x + y * y + z * z) - radius);
 
 /** Ellipsoid by the usual bound k0 (k0 − 1) / k1. */
 export function ellipsoid(centre: Point, radii: Point, turn?: Point): Field {
@@ -73,7 +74,13 @@ function curve(knots: Knot[], per: number): Float64Array {
         t2 = t * t,
         t3 = t2 * t;
       for (let j = 0; j < 4; j++)
-        points.push(0.5 * (2 * p1[j]! + (p2[j]! - p0[j]!) * t + (2 * p0[j]! - 5 * p1[j]! + 4 * p2[j]! - p3[j]!) * t2 + (3 * p1[j]! - p0[j]! - 3 * p2[j]! + p3[j]!) * t3));
+        points.push(
+          0.5 *
+            (2 * p1[j]! +
+              (p2[j]! - p0[j]!) * t +
+              (2 * p0[j]! - 5 * p1[j]! + 4 * p2[j]! - p3[j]!) * t2 +
+              (3 * p1[j]! - p0[j]! - 3 * p2[j]! + p3[j]!) * t3),
+        );
     }
   }
   points.push(...knots[last]!);
@@ -126,7 +133,11 @@ const bounded = (points: Float64Array, margin: number, field: Field): Field => {
 /** A swept tube whose radius follows its knots; `per` ≥ 6 keeps bands from showing on long curves. */
 export function tube(knots: Knot[], per = 4): Field {
   const points = curve(knots, per);
-  return bounded(points, 45, alongChain(points, (distance, radius) => distance - radius));
+  return bounded(
+    points,
+    45,
+    alongChain(points, (distance, radius) => distance - radius),
+  );
 }
 
 /** A stroke for `bump` along knots; its edge is at the local radius. */

@@ -11,11 +11,28 @@ export function inspection(asset: CharacterAsset) {
   const { head } = asset;
   return {
     name: asset.name,
-    metres: { width: round(max[0] - min[0]), height: round(max[1] - min[1]), depth: round(max[2] - min[2]), min: min.map(round), max: max.map(round) },
+    metres: {
+      width: round(max[0] - min[0]),
+      height: round(max[1] - min[1]),
+      depth: round(max[2] - min[2]),
+      min: min.map(round),
+      max: max.map(round),
+    },
     triangles: asset.triangles,
-    parts: asset.parts.map((p) => ({ name: p.name, triangles: p.indices.length / 3, vertices: p.positions.length / 3, material: p.material.name })),
+    parts: asset.parts.map((p) => ({
+      name: p.name,
+      triangles: p.indices.length / 3,
+      vertices: p.positions.length / 3,
+      material: p.material.name,
+    })),
     facing: head.forward.map(round),
-    head: { origin: head.origin.map(round), forward: head.forward.map(round), up: head.up.map(round), height: round(head.height), source: head.source },
+    head: {
+      origin: head.origin.map(round),
+      forward: head.forward.map(round),
+      up: head.up.map(round),
+      height: round(head.height),
+      source: head.source,
+    },
     landmarks: asset.landmarks,
     warnings: asset.warnings,
   };

@@ -1,7 +1,17 @@
 import { writeFileSync } from 'node:fs';
 import {
-  balance, compile, develop, FILM_CHANNELS, setupGains, writeExr, writePng, exposureFactor, lightRadiance,
-  type ExrChannel, type Film, type Setup,
+  balance,
+  compile,
+  develop,
+  FILM_CHANNELS,
+  setupGains,
+  writeExr,
+  writePng,
+  exposureFactor,
+  lightRadiance,
+  type ExrChannel,
+  type Film,
+  type Setup,
 } from '@plinket/core';
 import { Renderer } from '@plinket/engine';
 import { nodePool } from '@plinket/engine/node';
@@ -41,7 +51,10 @@ export async function renderFilms(
 export function pictureOf(setup: Setup, films: Map<string, Film>, width: number, height: number, share?: string): Float32Array {
   const gains = setupGains(setup, share);
   const out = new Float32Array(width * height * 3);
-  balance([...films].map(([id, film]) => ({ film, gain: gains[id]! })), out);
+  balance(
+    [...films].map(([id, film]) => ({ film, gain: gains[id]! })),
+    out,
+  );
   return out;
 }
 
@@ -51,7 +64,10 @@ export function pictureOf(setup: Setup, films: Map<string, Film>, width: number,
  */
 export function exrChannels(setup: Setup, films: Map<string, Film>, linear: Float32Array): ExrChannel[] {
   const pixels = linear.length / 3;
-  const channels: ExrChannel[] = ['R', 'G', 'B'].map((name, c) => ({ name, data: Float32Array.from({ length: pixels }, (_, i) => linear[i * 3 + c]!) }));
+  const channels: ExrChannel[] = ['R', 'G', 'B'].map((name, c) => ({
+    name,
+    data: Float32Array.from({ length: pixels }, (_, i) => linear[i * 3 + c]!),
+  }));
   channels.push({ name: 'A', data: new Float32Array(pixels).fill(1) });
   for (const [id, film] of films) {
     const light = setup.lights.items[id]!;
@@ -62,7 +78,8 @@ export function exrChannels(setup: Setup, films: Map<string, Film>, linear: Floa
     ] as const)
       ['R', 'G', 'B'].forEach((name, c) => {
         const data = new Float32Array(pixels);
-        for (let i = 0; i < pixels; i++) data[i] = ((film.sums[i * FILM_CHANNELS + half * 3 + c]! / Math.max(1, film.counts[i]!)) * level[c]! * share) as number;
+        for (let i = 0; i < pixels; i++)
+          data[i] = ((film.sums[i * FILM_CHANNELS + half * 3 + c]! / Math.max(1, film.counts[i]!)) * level[c]! * share) as number;
         channels.push({ name: `${id}.${layer}.${name}`, data });
       });
   }
@@ -79,14 +96,23 @@ export async function renderCommand(positional: string[], options: Record<string
     height = Number(size[2]);
   if (width < 1 || height < 1 || width > 8192 || height > 8192) throw new UsageError('--size: from 1x1 to 8192x8192.');
   const share = options['share'];
-  if (share !== undefined && !setup.lights.items[share]) throw new UsageError(`--share ${share}: the setup has ${setup.lights.order.join(', ')}.`);
+  if (share !== undefined && !setup.lights.items[share])
+    throw new UsageError(`--share ${share}: the setup has ${setup.lights.order.join(', ')}.`);
   const workers = whole(options, 'workers', 0, 64);
   const samples = Math.max(1, whole(options, 'samples', 64, 65535));
   let told = 0;
   const films = await renderFilms(
     setup,
     [...(options['assets'] ? [options['assets']] : []), folder],
-    { width, height, samples, seed: whole(options, 'seed', 1, 2 ** 31), bounces: whole(options, 'bounces', 3, 16), workers: workers || undefined, only: share },
+    {
+      width,
+      height,
+      samples,
+      seed: whole(options, 'seed', 1, 2 ** 31),
+      bounces: whole(options, 'bounces', 3, 16),
+      workers: workers || undefined,
+      only: share,
+    },
     (done, msLeft) => {
       if (!process.stderr.isTTY || Date.now() - told < 250) return;
       told = Date.now();
@@ -95,7 +121,8 @@ export async function renderCommand(positional: string[], options: Record<string
   );
   if (process.stderr.isTTY) process.stderr.write('\r                         \r');
   const linear = pictureOf(setup, films, width, height, share);
-  if (/\.exr$/i.test(out)) writeFileSync(out, writeExr(width, height, exrChannels(setup, films, linear), { plinketSetup: setup.name.replace(/[^ -~]/g, '?') }));
+  if (/\.exr$/i.test(out))
+    writeFileSync(out, writeExr(width, height, exrChannels(setup, films, linear), { plinketSetup: setup.name.replace(/[^ -~]/g, '?') }));
   else {
     const rgba = new Uint8ClampedArray(width * height * 4);
     develop(linear, setup.look.view, rgba);

@@ -37,9 +37,24 @@ export class AssetService {
       const rows = this.db.getRepository(AssetEntity);
       const known = await rows.findOneBy({ sha256 });
       if (known) return toRecord(known);
-      return toRecord(await rows.save({ sha256, name: asset.name, fileName, bytes: bytes.length, triangles: asset.triangles, width: max[0] - min[0], height: max[1] - min[1], depth: max[2] - min[2] } as AssetRow));
+      return toRecord(
+        await rows.save({
+          sha256,
+          name: asset.name,
+          fileName,
+          bytes: bytes.length,
+          triangles: asset.triangles,
+          width: max[0] - min[0],
+          height: max[1] - min[1],
+          depth: max[2] - min[2],
+        } as AssetRow),
+      );
     } catch (error) {
-      if (error instanceof ImportError) throw new HttpProblem(422, error.code, `${fileName} was not brought in.`, { detail: error.message, errors: [{ field: fileName, reason: error.message }] });
+      if (error instanceof ImportError)
+        throw new HttpProblem(422, error.code, `${fileName} was not brought in.`, {
+          detail: error.message,
+          errors: [{ field: fileName, reason: error.message }],
+        });
       throw error;
     }
   }

@@ -6,7 +6,16 @@ import type { BlobStore } from '../data/blobs.ts';
 import { ProofEntity, SetupEntity, type ProofRow } from '../data/entities.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 
-const toRecord = (r: ProofRow): Proof => ({ id: r.id, setupId: r.setupId, name: r.name, picture: r.picture, width: r.width, height: r.height, document: r.document, createdAt: r.createdAt.toISOString() });
+const toRecord = (r: ProofRow): Proof => ({
+  id: r.id,
+  setupId: r.setupId,
+  name: r.name,
+  picture: r.picture,
+  width: r.width,
+  height: r.height,
+  document: r.document,
+  createdAt: r.createdAt.toISOString(),
+});
 
 /** Proofs: a PNG that carries its setup is picture and setup in one. */
 export class ProofService {
@@ -39,7 +48,8 @@ export class ProofService {
 }
 
 function setupInside(png: Uint8Array) {
-  const refuse = (reason: string) => new HttpProblem(422, 'invalid', 'The proof was not kept.', { detail: reason, errors: [{ field: 'picture', reason }] });
+  const refuse = (reason: string) =>
+    new HttpProblem(422, 'invalid', 'The proof was not kept.', { detail: reason, errors: [{ field: 'picture', reason }] });
   try {
     const setup = readPngSetup(png);
     if (setup) return setup;

@@ -5,7 +5,13 @@ import type { DataSource, EntityManager } from 'typeorm';
 import { AssetEntity, PatchEntity, ProofEntity, SetupEntity, type SetupRow } from '../data/entities.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 
-const toRecord = (row: SetupRow): SetupRecord => ({ id: row.id, revision: row.revision, document: row.document, createdAt: row.createdAt.toISOString(), updatedAt: row.updatedAt.toISOString() });
+const toRecord = (row: SetupRow): SetupRecord => ({
+  id: row.id,
+  revision: row.revision,
+  document: row.document,
+  createdAt: row.createdAt.toISOString(),
+  updatedAt: row.updatedAt.toISOString(),
+});
 
 /** Setups: documents with revisions, changed by patches that are all kept. */
 export class SetupService {
@@ -16,9 +22,18 @@ export class SetupService {
 
   async list(): Promise<SetupList> {
     const rows = await this.db.getRepository(SetupEntity).find({ order: { updatedAt: 'DESC' }, take: 500 });
-    const pictures = await this.db.query<{ setup_id: string; picture: string }[]>('SELECT DISTINCT ON (setup_id) setup_id, picture FROM proof ORDER BY setup_id, created_at DESC');
+    const pictures = await this.db.query<{ setup_id: string; picture: string }[]>(
+      'SELECT DISTINCT ON (setup_id) setup_id, picture FROM proof ORDER BY setup_id, created_at DESC',
+    );
     const latest = new Map(pictures.map((p) => [p.setup_id, p.picture]));
-    return rows.map((r) => ({ id: r.id, name: r.document.name, brief: r.document.brief, revision: r.revision, updatedAt: r.updatedAt.toISOString(), picture: latest.get(r.id) }));
+    return rows.map((r) => ({
+      id: r.id,
+      name: r.document.name,
+      brief: r.document.brief,
+      revision: r.revision,
+      updatedAt: r.updatedAt.toISOString(),
+      picture: latest.get(r.id),
+    }));
   }
 
   async get(id: string): Promise<SetupRecord> {
@@ -78,7 +93,9 @@ export class SetupService {
   private async checkAssets(manager: EntityManager, document: Setup): Promise<void> {
     for (const [key, subject] of Object.entries(document.subjects.items)) {
       if (await manager.getRepository(AssetEntity).existsBy({ sha256: subject.asset })) continue;
-      throw new HttpProblem(422, 'invalid', 'The setup was not kept.', { errors: [{ field: `subjects.items.${key}.asset`, reason: 'no character with this SHA-256 has been brought in' }] });
+      throw new HttpProblem(422, 'invalid', 'The setup was not kept.', {
+        errors: [{ field: `subjects.items.${key}.asset`, reason: 'no character with this SHA-256 has been brought in' }],
+      });
     }
   }
 
@@ -95,7 +112,8 @@ export function checked(document: unknown): Setup {
   try {
     return parseSetup(document);
   } catch (error) {
-    if (error instanceof SetupError) throw new HttpProblem(422, 'invalid', 'The setup was not kept.', { detail: error.message, errors: error.problems });
+    if (error instanceof SetupError)
+      throw new HttpProblem(422, 'invalid', 'The setup was not kept.', { detail: error.message, errors: error.problems });
     throw error;
   }
 }

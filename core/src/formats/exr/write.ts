@@ -45,12 +45,19 @@ class Bytes {
  */
 export function writeExr(width: number, height: number, channels: ExrChannel[], text: Record<string, string> = {}): Uint8Array {
   const sorted = [...channels].sort((a, b) => (a.name < b.name ? -1 : 1));
-  for (const c of sorted) if (c.data.length !== width * height) throw new RangeError(`Channel ${c.name} has ${c.data.length} values for ${width} × ${height} pixels.`);
+  for (const c of sorted)
+    if (c.data.length !== width * height)
+      throw new RangeError(`Channel ${c.name} has ${c.data.length} values for ${width} × ${height} pixels.`);
   if (new Set(sorted.map((c) => c.name)).size !== sorted.length) throw new RangeError('Two channels have the same name.');
   const list = new Bytes();
   for (const c of sorted) list.text(c.name).i32(FLOAT).i32(0).i32(1).i32(1);
   list.u8(0);
-  const window = () => new Bytes().i32(0).i32(0).i32(width - 1).i32(height - 1);
+  const window = () =>
+    new Bytes()
+      .i32(0)
+      .i32(0)
+      .i32(width - 1)
+      .i32(height - 1);
   const longNames = sorted.some((c) => c.name.length > 31);
   const header = new Bytes().i32(20000630).i32(longNames ? 0x402 : 2);
   header

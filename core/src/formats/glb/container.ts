@@ -36,19 +36,25 @@ export interface GltfJson {
  * @throws ImportError not-glb, version, truncated or broken.
  */
 export function readContainer(bytes: Uint8Array): { json: GltfJson; bin: Uint8Array } {
-  if (bytes.length < 12) throw new ImportError(bytes.length >= 4 && isMagic(bytes) ? 'truncated' : 'not-glb', 'This is not a GLB file: it is shorter than a GLB header.');
+  if (bytes.length < 12)
+    throw new ImportError(
+      bytes.length >= 4 && isMagic(bytes) ? 'truncated' : 'not-glb',
+      'This is not a GLB file: it is shorter than a GLB header.',
+    );
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (!isMagic(bytes)) throw new ImportError('not-glb', 'This is not a GLB file: it does not begin with “glTF”.');
   const version = view.getUint32(4, true);
   if (version !== 2) throw new ImportError('version', `GLB version ${version} is not supported; version 2 is.`);
   const declared = view.getUint32(8, true);
-  if (declared > bytes.length) throw new ImportError('truncated', `The header announces ${declared} bytes, the file has ${bytes.length}: it is cut off.`);
+  if (declared > bytes.length)
+    throw new ImportError('truncated', `The header announces ${declared} bytes, the file has ${bytes.length}: it is cut off.`);
   let json: GltfJson | undefined;
   let bin = new Uint8Array(0);
-  for (let at = 12; at + 8 <= declared; ) {
+  for (let at = 12; at + 8 <= declared;) {
     const length = view.getUint32(at, true),
       type = view.getUint32(at + 4, true);
-    if (at + 8 + length > declared) throw new ImportError('truncated', `A chunk announces ${length} bytes where ${declared - at - 8} are left.`);
+    if (at + 8 + length > declared)
+      throw new ImportError('truncated', `A chunk announces ${length} bytes where ${declared - at - 8} are left.`);
     const chunk = bytes.subarray(at + 8, at + 8 + length);
     if (type === JSON_CHUNK && !json) json = parseJson(chunk);
     else if (type === BIN_CHUNK && bin.length === 0) bin = new Uint8Array(chunk);
@@ -84,18 +90,23 @@ const READABLE = /^(KHR_materials_|KHR_texture_|KHR_mesh_quantization$|KHR_light
  */
 export function checkReferences(json: GltfJson, bin: Uint8Array): string[] {
   const foreign = (json.extensionsRequired ?? []).filter((e) => !READABLE.test(e));
-  if (foreign.length) throw new ImportError('unsupported', `The file needs ${foreign.join(', ')}, which cannot be read. Export it without compression.`);
+  if (foreign.length)
+    throw new ImportError('unsupported', `The file needs ${foreign.join(', ')}, which cannot be read. Export it without compression.`);
   (json.buffers ?? []).forEach((b, i) => {
-    if (b.uri !== undefined && !b.uri.startsWith('data:')) throw new ImportError('broken', `Buffer ${i} lies in another file (${b.uri}). Export one GLB.`);
-    if (b.uri === undefined && (b.byteLength ?? 0) > bin.length) throw new ImportError('truncated', `Buffer ${i} announces ${b.byteLength} bytes, the file holds ${bin.length}.`);
+    if (b.uri !== undefined && !b.uri.startsWith('data:'))
+      throw new ImportError('broken', `Buffer ${i} lies in another file (${b.uri}). Export one GLB.`);
+    if (b.uri === undefined && (b.byteLength ?? 0) > bin.length)
+      throw new ImportError('truncated', `Buffer ${i} announces ${b.byteLength} bytes, the file holds ${bin.length}.`);
   });
   (json.bufferViews ?? []).forEach((v, i) => {
     const buffer = json.buffers?.[v.buffer];
     if (!buffer) throw new ImportError('broken', `Buffer view ${i} points to buffer ${v.buffer}, which does not exist.`);
-    if ((v.byteOffset ?? 0) + v.byteLength > (buffer.byteLength ?? 0)) throw new ImportError('broken', `Buffer view ${i} reaches beyond its buffer.`);
+    if ((v.byteOffset ?? 0) + v.byteLength > (buffer.byteLength ?? 0))
+      throw new ImportError('broken', `Buffer view ${i} reaches beyond its buffer.`);
   });
   (json.accessors ?? []).forEach((a, i) => {
-    if (a.bufferView !== undefined && !json.bufferViews?.[a.bufferView]) throw new ImportError('broken', `Accessor ${i} points to buffer view ${a.bufferView}, which does not exist.`);
+    if (a.bufferView !== undefined && !json.bufferViews?.[a.bufferView])
+      throw new ImportError('broken', `Accessor ${i} points to buffer view ${a.bufferView}, which does not exist.`);
   });
   (json.materials ?? []).forEach((m, i) => {
     const index = m.pbrMetallicRoughness?.baseColorTexture?.index;

@@ -53,5 +53,11 @@ export function proposeHead(parts: Part[], bounds: { min: Vec3; max: Vec3 }): He
       count++;
     }
   const z = Number.isFinite(front) ? front - height * 0.15 : bounds.max[2];
-  return { origin: [count ? x / count : 0, bounds.max[1] - height * 0.5, z], forward: [0, 0, 1], up: [0, 1, 0], height, source: 'proposed' };
+  return {
+    origin: [count ? x / count : 0, bounds.max[1] - height * 0.5, z],
+    forward: [0, 0, 1],
+    up: [0, 1, 0],
+    height,
+    source: 'proposed',
+  };
 }

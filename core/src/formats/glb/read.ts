@@ -19,7 +19,8 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb'): Pr
   const { json, bin } = readContainer(bytes);
   const absent = checkReferences(json, bin);
   const warnings: ImportWarning[] = [];
-  if (absent.length) warnings.push({ code: 'textures', message: `${absent.join(', ')} is not in the file; the material's plain colour stands in.` });
+  if (absent.length)
+    warnings.push({ code: 'textures', message: `${absent.join(', ')} is not in the file; the material's plain colour stands in.` });
   const document = await readDocument(json, bin, absent);
   const parts: Part[] = [];
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
@@ -28,12 +29,22 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb'): Pr
   scene.traverse((node) => readNode(node, parts, materials, warnings));
   if (!parts.length) throw new ImportError('no-triangles', 'The file has no triangles.');
   const bounds = boundsOf(parts);
-  const textured = document.getRoot().listMaterials().filter((m) => m.getBaseColorTexture()).length;
+  const textured = document
+    .getRoot()
+    .listMaterials()
+    .filter((m) => m.getBaseColorTexture()).length;
   if (textured && !absent.length)
-    warnings.push({ code: 'textures', message: `${textured} ${textured === 1 ? 'material has' : 'materials have'} a picture that is not shown yet; plain colours stand in.` });
+    warnings.push({
+      code: 'textures',
+      message: `${textured} ${textured === 1 ? 'material has' : 'materials have'} a picture that is not shown yet; plain colours stand in.`,
+    });
   const landmarks = landmarksOf(scene.getExtras());
   const head = headFromLandmarks(landmarks) ?? proposeHead(parts, bounds);
-  if (head.source === 'proposed') warnings.push({ code: 'no-landmarks', message: 'The file names no landmarks: the head is proposed from the bounding box, facing +Z. Correct it if it is wrong.' });
+  if (head.source === 'proposed')
+    warnings.push({
+      code: 'no-landmarks',
+      message: 'The file names no landmarks: the head is proposed from the bounding box, facing +Z. Correct it if it is wrong.',
+    });
   warnings.push(...scaleWarnings(bounds));
   const name = scene.getExtras()['name'] ?? scene.getName();
   return {
@@ -109,10 +120,13 @@ function readPrimitive(primitive: Primitive, m: number[], name: string, material
     for (let k = 0; k < 3; k++) positions[i * 3 + k] = m[k]! * x + m[4 + k]! * y + m[8 + k]! * z + m[12 + k]!;
   }
   const index = primitive.getIndices();
-  const indices = index ? Uint32Array.from({ length: index.getCount() }, (_, i) => index.getScalar(i)) : Uint32Array.from({ length: count }, (_, i) => i);
+  const indices = index
+    ? Uint32Array.from({ length: index.getCount() }, (_, i) => index.getScalar(i))
+    : Uint32Array.from({ length: count }, (_, i) => i);
   if (indices.length < 3) return undefined;
   // a mirrored node turns its triangles inside out
-  if (determinant3(m) < 0) for (let i = 0; i + 2 < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2]!, indices[i + 1]!];
+  if (determinant3(m) < 0)
+    for (let i = 0; i + 2 < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2]!, indices[i + 1]!];
   try {
     checkMesh({ positions, indices });
   } catch (error) {
@@ -120,7 +134,9 @@ function readPrimitive(primitive: Primitive, m: number[], name: string, material
     throw error;
   }
   const normal = primitive.getAttribute('NORMAL');
-  const normals = normal ? transformNormals(normal.getCount(), (i) => normal.getElement(i, v) as Vec3, m) : smoothNormals(positions, indices);
+  const normals = normal
+    ? transformNormals(normal.getCount(), (i) => normal.getElement(i, v) as Vec3, m)
+    : smoothNormals(positions, indices);
   if (!normal) warnings.push({ code: 'flat-shaded', message: `${name} has no normals; smooth ones were made.` });
   const colour = primitive.getAttribute('COLOR_0');
   let colours: Float32Array | undefined;
@@ -138,12 +154,22 @@ const determinant3 = (m: number[]): number =>
 function transformNormals(count: number, get: (i: number) => Vec3, m: number[]): Float32Array {
   const out = new Float32Array(count * 3);
   const c = (a: number, b: number, d: number, e: number) => m[a]! * m[b]! - m[d]! * m[e]!;
-  const k = [c(5, 10, 6, 9), c(6, 8, 4, 10), c(4, 9, 5, 8), c(2, 9, 1, 10), c(0, 10, 2, 8), c(1, 8, 0, 9), c(1, 6, 2, 5), c(2, 4, 0, 6), c(0, 5, 1, 4)];
+  const k = [
+    c(5, 10, 6, 9),
+    c(6, 8, 4, 10),
+    c(4, 9, 5, 8),
+    c(2, 9, 1, 10),
+    c(0, 10, 2, 8),
+    c(1, 8, 0, 9),
+    c(1, 6, 2, 5),
+    c(2, 4, 0, 6),
+    c(0, 5, 1, 4),
+  ];
   const sign = determinant3(m) < 0 ? -1 : 1;
   for (let i = 0; i < count; i++) {
     const [x, y, z] = get(i);
     const n = [0, 1, 2].map((r) => k[r]! * x + k[3 + r]! * y + k[6 + r]! * z);
-    const l = (sign * Math.hypot(n[0]!, n[1]!, n[2]!)) || 1;
+    const l = sign * Math.hypot(n[0]!, n[1]!, n[2]!) || 1;
     out.set([n[0]! / l, n[1]! / l, n[2]! / l], i * 3);
   }
   return out;
@@ -167,8 +193,19 @@ function scaleWarnings({ min, max }: { min: Vec3; max: Vec3 }): ImportWarning[] 
   const out: ImportWarning[] = [];
   if (height > 10) {
     const factor = height > 60 ? 0.01 : 0.0254;
-    out.push({ code: 'scale', message: `It stands ${height.toFixed(1)} m tall. Scaled by ${factor} it would be ${(height * factor).toFixed(2)} m.` });
-  } else if (height < 0.1) out.push({ code: 'scale', message: `It is only ${(height * 1000).toFixed(1)} mm tall. Scaled by 100 it would be ${(height * 100).toFixed(2)} m.` });
-  if (Math.abs(min[1]) > 0.02) out.push({ code: 'floating', message: `Its lowest point is ${Math.abs(min[1]).toFixed(2)} m ${min[1] > 0 ? 'above' : 'below'} the floor.` });
+    out.push({
+      code: 'scale',
+      message: `It stands ${height.toFixed(1)} m tall. Scaled by ${factor} it would be ${(height * factor).toFixed(2)} m.`,
+    });
+  } else if (height < 0.1)
+    out.push({
+      code: 'scale',
+      message: `It is only ${(height * 1000).toFixed(1)} mm tall. Scaled by 100 it would be ${(height * 100).toFixed(2)} m.`,
+    });
+  if (Math.abs(min[1]) > 0.02)
+    out.push({
+      code: 'floating',
+      message: `Its lowest point is ${Math.abs(min[1]).toFixed(2)} m ${min[1] > 0 ? 'above' : 'below'} the floor.`,
+    });
   return out;
 }

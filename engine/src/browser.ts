@@ -1,0 +1,31 @@
+import { compileKernel } from '@plinket/kernel';
+import { Pool } from './pool.ts';
+import type { FromWorker, WorkerPort } from './protocol.ts';
+
+function startWorker(): WorkerPort {
+  const worker = new Worker(new URL('./browser-worker.ts', import.meta.url), { type: 'module' });
+  return {
+    post: (message) => worker.postMessage(message),
+    listen: (handler) => {
+      worker.onmessage = (event: MessageEvent<FromWorker>) => handler(event.data);
+      worker.onerror = (event) => handler({ type: 'failed', id: undefined, message: event.message || 'A worker failed.' });
+    },
+    close: () => worker.terminate(),
+  };
+}
+
+/**
+ * A pool of web workers: one fewer than there are cores, at least one. Memory is shared where the page is isolated
+ * (COOP and COEP), else every worker builds its own.
+ * @param urls where the two builds of the kernel are served
+ */
+export async function browserPool(
+  urls: { shared: string; own: string },
+  workers = Math.max(1, (navigator.hardwareConcurrency || 2) - 1),
+): Promise<Pool> {
+  const shared = globalThis.crossOriginIsolated === true && typeof SharedArrayBuffer !== 'undefined';
+  const response = await fetch(shared ? urls.shared : urls.own);
+  if (!response.ok) throw new Error(`The ray kernel could not be loaded (${response.status}).`);
+  const module = compileKernel(new Uint8Array(await response.arrayBuffer()));
+  return new Pool(Array.from({ length: workers }, startWorker), { module, shared });
+}

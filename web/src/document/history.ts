@@ -1,0 +1,66 @@
+import { applyPatch, describePatch, invertPatch, isEmptyPatch, joinPatches, type Patch, type Setup } from '@plinket/core';
+
+/** One step that can be undone: the patches both ways, and what it did in words. */
+export interface Step {
+  patch: Patch;
+  inverse: Patch;
+  words: string;
+  /** Changes of one gesture (a drag, a held key) are one step. */
+  gesture: string | undefined;
+  at: number;
+}
+
+/** The document with its past and future, as plain data. */
+export interface History {
+  setup: Setup;
+  undo: Step[];
+  redo: Step[];
+}
+
+/** Longest pause within one gesture, ms. */
+const GESTURE_PAUSE = 900;
+
+/** Applies a patch as a step; joins it to the last step when both are one gesture. An empty change is no step. */
+export function take(history: History, patch: Patch, gesture: string | undefined, now: number): History {
+  const inverse = invertPatch(history.setup, patch);
+  const setup = applyPatch(history.setup, patch);
+  if (isEmptyPatch(patch) || JSON.stringify(setup) === JSON.stringify(history.setup)) return history;
+  const last = history.undo.at(-1);
+  if (last && gesture !== undefined && last.gesture === gesture && now - last.at < GESTURE_PAUSE) {
+    const whole = joinPatches(last.patch, patch);
+    const back = joinPatches(inverse, last.inverse);
+    const before = applyPatch(setup, back);
+    return {
+      setup,
+      undo: [...history.undo.slice(0, -1), { patch: whole, inverse: back, words: describePatch(before, whole), gesture, at: now }],
+      redo: [],
+    };
+  }
+  return { setup, undo: [...history.undo, { patch, inverse, words: describePatch(history.setup, patch), gesture, at: now }], redo: [] };
+}
+
+/** One step back; also answers the patch that does it, to be saved like any other. */
+export function stepBack(history: History): { history: History; patch: Patch; words: string } | undefined {
+  const step = history.undo.at(-1);
+  if (!step) return undefined;
+  return {
+    history: { setup: applyPatch(history.setup, step.inverse), undo: history.undo.slice(0, -1), redo: [...history.redo, step] },
+    patch: step.inverse,
+    words: step.words,
+  };
+}
+
+/** One step forward again. */
+export function stepForward(history: History): { history: History; patch: Patch; words: string } | undefined {
+  const step = history.redo.at(-1);
+  if (!step) return undefined;
+  return {
+    history: {
+      setup: applyPatch(history.setup, step.patch),
+      undo: [...history.undo, { ...step, gesture: undefined }],
+      redo: history.redo.slice(0, -1),
+    },
+    patch: step.patch,
+    words: step.words,
+  };
+}

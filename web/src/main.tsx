@@ -1,0 +1,38 @@
+import '@fontsource-variable/archivo/wdth.css';
+import './styles.css';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { createRoot } from 'react-dom/client';
+import { createBrowserRouter, Link, RouterProvider } from 'react-router';
+import { Toaster } from 'sonner';
+import { Empty } from './parts/Empty.tsx';
+import { CallSheetPage } from './sheet/CallSheetPage.tsx';
+import { StagePage } from './stage/StagePage.tsx';
+
+const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false } } });
+
+const router = createBrowserRouter([
+  { path: '/', element: <CallSheetPage /> },
+  { path: '/setup/:id', element: <StagePage /> },
+  {
+    path: '*',
+    element: (
+      <Empty
+        title="There is no such page"
+        action={
+          <Link className="btn btn-primary btn-sm" to="/">
+            All setups
+          </Link>
+        }
+      >
+        The address is wrong, or the page was taken away.
+      </Empty>
+    ),
+  },
+]);
+
+createRoot(document.getElementById('root')!).render(
+  <QueryClientProvider client={queries}>
+    <RouterProvider router={router} />
+    <Toaster position="bottom-right" theme="dark" toastOptions={{ style: { borderRadius: 4 } }} />
+  </QueryClientProvider>,
+);

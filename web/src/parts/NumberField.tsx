@@ -1,0 +1,88 @@
+import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+
+interface Props {
+  label: string;
+  value: number;
+  unit: string;
+  /** Size of one step; Shift makes it five. */
+  step: number;
+  min: number;
+  max: number;
+  digits?: number;
+  /** Shown instead of the number, for stops in thirds. */
+  format?: (v: number) => string;
+  /** `gesture` names a drag, so that it is one step of undo. */
+  onChange: (value: number, gesture?: string) => void;
+  testId?: string;
+}
+
+const clamp = (v: number, min: number, max: number) => Math.min(max, Math.max(min, v));
+let drags = 0;
+
+/** A number that can be typed, dragged by its label and stepped with the arrow keys. */
+export function NumberField({ label, value, unit, step, min, max, digits = 0, format, onChange, testId }: Props) {
+  const [text, setText] = useState<string>();
+  const drag = useRef<{ x: number; from: number; name: string }>(undefined);
+  const shown = text ?? (format ? format(value) : value.toFixed(digits).replace('-', '−'));
+
+  const settle = (v: number, gesture?: string) => onChange(clamp(Number((Math.round(v / step) * step).toFixed(6)), min, max), gesture);
+  const commit = () => {
+    if (text === undefined) return;
+    const typed = Number(
+      text
+        .replace(',', '.')
+        .replace('−', '-')
+        .replace(/[^\d.eE+-]/g, ''),
+    );
+    setText(undefined);
+    if (text.trim() !== '' && Number.isFinite(typed)) onChange(clamp(typed, min, max));
+  };
+  const onKeyDown = (e: KeyboardEvent) => {
+    if (e.key === 'Enter') {
+      commit();
+      (e.target as HTMLInputElement).blur();
+    } else if (e.key === 'Escape') {
+      setText(undefined);
+      (e.target as HTMLInputElement).blur();
+    } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
+      e.preventDefault();
+      settle(value + (e.key === 'ArrowUp' ? 1 : -1) * step * (e.shiftKey ? 5 : 1), `step-${label}`);
+    }
+    e.stopPropagation();
+  };
+  const onPointerDown = (e: PointerEvent<HTMLElement>) => {
+    drag.current = { x: e.clientX, from: value, name: `drag-${++drags}` };
+    e.currentTarget.setPointerCapture(e.pointerId);
+  };
+  const onPointerMove = (e: PointerEvent) => {
+    const d = drag.current;
+    if (d) settle(d.from + Math.round((e.clientX - d.x) / 4) * step * (e.shiftKey ? 5 : 1), d.name);
+  };
+  return (
+    <label className="flex h-6 items-center gap-2 border-b hairline">
+      <span
+        className="quiet flex-1 cursor-ew-resize touch-none select-none"
+        onPointerDown={onPointerDown}
+        onPointerMove={onPointerMove}
+        onPointerUp={() => (drag.current = undefined)}
+      >
+        {label}
+      </span>
+      <input
+        className="w-16 rounded-sm bg-transparent px-1 text-right font-semibold hover:bg-base-300 focus:bg-base-300"
+        inputMode="decimal"
+        aria-label={`${label}, ${unit}`}
+        data-testid={testId}
+        value={shown}
+        onFocus={(e) => {
+          setText(format ? String(Number(value.toFixed(3))) : value.toFixed(digits));
+          requestAnimationFrame(() => e.target.select());
+        }}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={commit}
+        onKeyDown={onKeyDown}
+      />
+      <span className="quiet w-9 text-2xs">{unit}</span>
+    </label>
+  );
+}

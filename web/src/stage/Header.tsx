@@ -1,0 +1,78 @@
+import { Download, Redo2, Stamp, Undo2 } from 'lucide-react';
+import { Link } from 'react-router';
+import { Mark } from '../parts/Mark.tsx';
+import { useDoc, useStage } from './context.ts';
+
+const SAVE = { saved: 'saved', saving: 'saving …', offline: 'not saved yet: no answer, trying again' } as const;
+
+export function Header() {
+  const { doc, keepProof, downloadPng } = useStage();
+  const { name, brief } = useDoc((d) => d.setup);
+  const save = useDoc((d) => d.save);
+  const undo = useDoc((d) => d.undoSteps.at(-1)?.words);
+  const redo = useDoc((d) => d.redoSteps.at(-1)?.words);
+  const { change } = doc.getState();
+  return (
+    <header className="flex h-11 items-center gap-3 border-b hairline bg-base-200 px-3">
+      <Link to="/" className="flex items-center gap-2 rounded px-1" aria-label="All setups">
+        <Mark />
+      </Link>
+      <span className="quiet">▸</span>
+      <input
+        className="w-48 truncate rounded-sm bg-transparent px-1 font-semibold hover:bg-base-300 focus:bg-base-300"
+        aria-label="Name of the setup"
+        key={name}
+        defaultValue={name}
+        maxLength={120}
+        onBlur={(e) => (e.target.value.trim() ? change({ name: e.target.value.trim() }) : (e.target.value = name))}
+        onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+      />
+      <div className="flex min-w-0 flex-1 items-center justify-center">
+        <span className="quiet" aria-hidden>
+          “
+        </span>
+        <input
+          className="field-sizing-content max-w-full min-w-24 truncate rounded-sm bg-transparent px-0.5 text-center hover:bg-base-300 focus:bg-base-300"
+          aria-label="Brief: what the light is for"
+          placeholder="what is the light for?"
+          key={`b${brief}`}
+          defaultValue={brief}
+          maxLength={240}
+          data-testid="brief"
+          onBlur={(e) => change({ brief: e.target.value.trim() })}
+          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+        />
+        <span className="quiet" aria-hidden>
+          ”
+        </span>
+      </div>
+      <span className={`caps ${save === 'offline' ? 'text-warning' : 'quiet'}`} role="status" data-testid="save-state" data-state={save}>
+        {SAVE[save]}
+      </span>
+      <button
+        className="btn btn-ghost btn-sm btn-square"
+        disabled={!undo}
+        title={undo ? `Undo ${undo}` : 'Nothing to undo'}
+        aria-label="Undo"
+        onClick={() => doc.getState().undo()}
+      >
+        <Undo2 size={15} />
+      </button>
+      <button
+        className="btn btn-ghost btn-sm btn-square"
+        disabled={!redo}
+        title={redo ? `Do again ${redo}` : 'Nothing to do again'}
+        aria-label="Redo"
+        onClick={() => doc.getState().redo()}
+      >
+        <Redo2 size={15} />
+      </button>
+      <button className="btn btn-sm" onClick={downloadPng} title="The picture with its setup inside">
+        <Download size={14} /> PNG
+      </button>
+      <button className="btn btn-primary btn-sm" onClick={keepProof} data-testid="keep-proof">
+        <Stamp size={14} /> Keep proof <kbd className="font-normal opacity-60">P</kbd>
+      </button>
+    </header>
+  );
+}

@@ -1,0 +1,96 @@
+import { Command } from 'cmdk';
+import { useStage, useView } from './context.ts';
+import { KEYS } from './keys.ts';
+import { addLightPatch } from './moves.ts';
+
+/** The sheet of keys. */
+export function Help() {
+  const { view } = useStage();
+  const open = useView((v) => v.help);
+  if (!open) return null;
+  const close = () => view.setState({ help: false });
+  return (
+    <dialog open className="modal modal-open" aria-label="Keys" onClick={close}>
+      <div className="modal-box max-w-lg border hairline" onClick={(e) => e.stopPropagation()}>
+        <h2 className="mb-2 text-base font-semibold">Keys</h2>
+        <dl className="columns-1">
+          {KEYS.map(([key, what]) => (
+            <div key={key} className="flex gap-3 border-b hairline py-0.5">
+              <dt className="w-28 shrink-0 font-semibold">{key}</dt>
+              <dd className="quiet">{what}</dd>
+            </div>
+          ))}
+        </dl>
+        <p className="quiet pt-3">Numbers can be typed, dragged by their label, and stepped with the arrow keys.</p>
+        <div className="pt-3 text-right">
+          <button className="btn btn-primary btn-sm" autoFocus onClick={close}>
+            Close
+          </button>
+        </div>
+      </div>
+    </dialog>
+  );
+}
+
+/** Everything that can be done, by name. */
+export function Commands() {
+  const stage = useStage();
+  const { doc, view } = stage;
+  const open = useView((v) => v.commands);
+  if (!open) return null;
+  const close = () => view.setState({ commands: false });
+  const { setup } = doc.getState();
+  const all: [string, () => void][] = [
+    ['Keep proof', stage.keepProof],
+    ['Download PNG with its setup', stage.downloadPng],
+    ['Bring in a character', stage.chooseFile],
+    ['Undo', () => void doc.getState().undo()],
+    ['Redo', () => void doc.getState().redo()],
+    [
+      'Add a light',
+      () => {
+        const { patch, id } = addLightPatch(setup);
+        doc.getState().change(patch);
+        view.setState({ selected: id, sheet: 'light' });
+      },
+    ],
+    [
+      'Switch every light off',
+      () => doc.getState().change({ lights: { items: Object.fromEntries(setup.lights.order.map((id) => [id, { on: false }])) } }),
+    ],
+    [
+      'Switch every light on',
+      () => doc.getState().change({ lights: { items: Object.fromEntries(setup.lights.order.map((id) => [id, { on: true }])) } }),
+    ],
+    ['All lights together', () => view.setState({ solo: undefined, mode: 'light' })],
+    ...setup.lights.order.map((id): [string, () => void] => [`Solo ${setup.lights.items[id]!.name}`, () => view.setState({ solo: id })]),
+    ['Camera sheet', () => view.setState({ sheet: 'camera' })],
+    ['Stage sheet', () => view.setState({ sheet: 'stage' })],
+    ['Character sheet', () => view.setState({ sheet: 'character' })],
+    ['Keys', () => view.setState({ help: true })],
+  ];
+  return (
+    <dialog open className="modal modal-open" aria-label="Commands" onClick={close}>
+      <div className="modal-box max-w-md self-start border hairline p-2" style={{ marginTop: 90 }} onClick={(e) => e.stopPropagation()}>
+        <Command label="Commands" onKeyDown={(e) => e.key === 'Escape' && close()}>
+          <Command.Input autoFocus placeholder="What to do?" className="mb-1 w-full rounded bg-base-200 px-3 py-2" />
+          <Command.List className="max-h-72 overflow-y-auto">
+            <Command.Empty className="quiet px-3 py-2">Nothing of that name.</Command.Empty>
+            {all.map(([name, run]) => (
+              <Command.Item
+                key={name}
+                className="rounded px-3 py-1.5 aria-selected:bg-base-300"
+                onSelect={() => {
+                  close();
+                  run();
+                }}
+              >
+                {name}
+              </Command.Item>
+            ))}
+          </Command.List>
+        </Command>
+      </div>
+    </dialog>
+  );
+}

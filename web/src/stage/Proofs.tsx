@@ -1,0 +1,90 @@
+import type { Proof } from '@plinket/contract';
+import { diff, isEmptyPatch } from '@plinket/core';
+import { useQueryClient } from '@tanstack/react-query';
+import { Trash2, Undo2 } from 'lucide-react';
+import { toast } from 'sonner';
+import { api } from '../api/client.ts';
+import { useDoc, useStage, useView } from './context.ts';
+
+const leftOf = (ms: number): string =>
+  ms < 1500 ? '' : ms < 90_000 ? `${Math.ceil(ms / 1000)} s left` : `${Math.ceil(ms / 60_000)} min left`;
+
+function Progress() {
+  const camera = useDoc((d) => d.setup.camera);
+  const frame = useView((v) => v.frame);
+  return (
+    <div className="text-right text-2xs">
+      <div>
+        {Math.round(camera.focal)} mm · EV {camera.ev.toFixed(1)}
+      </div>
+      {frame && (
+        <div
+          className="quiet"
+          data-testid="progress"
+          data-samples={frame.samples}
+          data-answers={frame.answers}
+          data-rays={frame.rays}
+          data-balance-ms={frame.balanceMs.toFixed(2)}
+        >
+          {frame.samples} of {frame.target} samples
+          <br />
+          {leftOf(frame.msLeft)}
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** Kept looks beside the picture: see, restore, throw away. */
+export function Proofs({ proofs, loading }: { proofs: Proof[]; loading: boolean }) {
+  const { doc } = useStage();
+  const queries = useQueryClient();
+  const restore = (proof: Proof) => {
+    const patch = diff(doc.getState().setup, proof.document);
+    if (isEmptyPatch(patch)) toast('The setup is already as in this proof.');
+    else {
+      doc.getState().change(patch);
+      toast(`${proof.name} restored`, { action: { label: 'Undo', onClick: () => doc.getState().undo() } });
+    }
+  };
+  const remove = async (proof: Proof) => {
+    try {
+      await api.removeProof(proof.id);
+      await queries.invalidateQueries({ queryKey: ['proofs', proof.setupId] });
+    } catch (error) {
+      toast.error((error as Error).message);
+    }
+  };
+  return (
+    <aside aria-label="Proofs" className="flex min-h-0 flex-col gap-2 p-3 pl-0">
+      <Progress />
+      <h2 className="caps quiet mt-1 text-right">Proofs</h2>
+      <ol className="flex min-h-0 flex-1 flex-col items-end gap-2 overflow-y-auto">
+        {proofs.map((p) => (
+          <li key={p.id} className="group relative w-20" data-testid="proof">
+            <button
+              className="block w-full rounded-sm border hairline"
+              onClick={() => restore(p)}
+              aria-label={`Restore ${p.name}`}
+              title={`Restore ${p.name}, ${new Date(p.createdAt).toLocaleString()}`}
+            >
+              <img src={api.blobUrl(p.picture)} alt={p.name} className="block w-full" loading="lazy" />
+            </button>
+            <div className="mt-0.5 flex items-center justify-between text-2xs">
+              <span className="truncate">{p.name}</span>
+              <span className="flex opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
+                <button aria-label={`Restore ${p.name}`} className="p-0.5" onClick={() => restore(p)}>
+                  <Undo2 size={12} />
+                </button>
+                <button aria-label={`Throw ${p.name} away`} className="p-0.5" onClick={() => void remove(p)}>
+                  <Trash2 size={12} />
+                </button>
+              </span>
+            </div>
+          </li>
+        ))}
+        {!proofs.length && !loading && <li className="quiet w-24 text-right text-2xs">none yet: P keeps this look with all its numbers</li>}
+      </ol>
+    </aside>
+  );
+}

@@ -1,0 +1,70 @@
+import { TONE_BINS, TONE_RANGE } from '@plinket/core';
+import { area, curveMonotoneX, scaleLinear, scaleSqrt } from 'd3';
+import { useMemo } from 'react';
+import { useView } from './context.ts';
+
+const WIDTH = 1000,
+  HEIGHT = 26;
+
+/** How the picture's tones lie, in stops around middle grey, and what is clipped. */
+export function Ruler() {
+  const frame = useView((v) => v.frame);
+  const x = useMemo(() => scaleLinear([-TONE_RANGE, TONE_RANGE], [0, WIDTH]), []);
+  const path = useMemo(() => {
+    if (!frame) return '';
+    // the ends hold everything beyond them and would flatten all else
+    const bins = [...frame.bins].map((v, i) => (i === 0 || i === TONE_BINS - 1 ? 0 : v));
+    const y = scaleSqrt([0, Math.max(1, ...bins)], [HEIGHT, 1]);
+    return (
+      area<number>()
+        .x((_, i) => x(-TONE_RANGE + ((i + 0.5) / TONE_BINS) * 2 * TONE_RANGE))
+        .y0(HEIGHT)
+        .y1((v) => y(v))
+        .curve(curveMonotoneX)(bins) ?? ''
+    );
+  }, [frame, x]);
+  const clipped = frame?.clipped ?? 0,
+    crushed = frame?.crushed ?? 0;
+  return (
+    <section aria-label="Tones in stops around middle grey" className="flex h-14 items-end gap-8 bg-[oklch(37%_0_0)] px-5 pb-1">
+      <div className="relative h-full flex-1">
+        <svg viewBox={`0 0 ${WIDTH} 50`} preserveAspectRatio="none" className="h-full w-full overflow-visible" aria-hidden>
+          <path d={path} fill="oklch(72% 0 0)" />
+          <line x1={0} x2={WIDTH} y1={HEIGHT} y2={HEIGHT} stroke="oklch(60% 0 0)" vectorEffect="non-scaling-stroke" />
+          {x.ticks(13).map((t) => (
+            <line
+              key={t}
+              x1={x(t)}
+              x2={x(t)}
+              y1={HEIGHT}
+              y2={HEIGHT + (t === 0 ? 6 : 3)}
+              stroke="oklch(70% 0 0)"
+              vectorEffect="non-scaling-stroke"
+            />
+          ))}
+        </svg>
+        {x.ticks(13).map((t) => (
+          <span
+            key={t}
+            className="quiet absolute bottom-0 -translate-x-1/2 text-2xs leading-none"
+            style={{ left: `${(x(t) / WIDTH) * 100}%` }}
+          >
+            {t > 0 ? `+${t}` : String(t).replace('-', '−')}
+          </span>
+        ))}
+      </div>
+      <dl className="w-32 shrink-0 text-right text-2xs leading-4">
+        <div className="flex justify-between">
+          <dt className="quiet">clipped</dt>
+          <dd className={clipped > 0.002 ? 'font-semibold text-warning' : 'font-semibold'} data-testid="clipped">
+            {(clipped * 100).toFixed(1)} %
+          </dd>
+        </div>
+        <div className="flex justify-between">
+          <dt className="quiet">6 stops under</dt>
+          <dd className="font-semibold">{(crushed * 100).toFixed(1)} %</dd>
+        </div>
+      </dl>
+    </section>
+  );
+}

@@ -1,0 +1,145 @@
+import type { SetupRecord } from '@plinket/contract';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { Link, useParams } from 'react-router';
+import { toast } from 'sonner';
+import { api, ApiProblem } from '../api/client.ts';
+import { openDocument } from '../document/store.ts';
+import { StageEngine } from '../engine/bridge.ts';
+import { Empty } from '../parts/Empty.tsx';
+import { createView, StageContext, useDoc, type Stage } from './context.ts';
+import { Diagram } from './Diagram.tsx';
+import { Header } from './Header.tsx';
+import { Import } from './Import.tsx';
+import { useStageKeys } from './keys.ts';
+import { Commands, Help } from './Overlays.tsx';
+import { Picture } from './Picture.tsx';
+import { Ruler } from './Ruler.tsx';
+import { Shares } from './Shares.tsx';
+import { Sheet } from './Sheet.tsx';
+
+/** The workbench: opens a setup by its address. */
+export function StagePage() {
+  const { id = '' } = useParams();
+  // the document is opened once; from then on the page's own copy leads and the saver follows
+  const record = useQuery({
+    queryKey: ['setup', id],
+    queryFn: () => api.setup(id),
+    staleTime: Infinity,
+    gcTime: 0,
+    retry: (n, e) => !(e instanceof ApiProblem) && n < 30,
+    retryDelay: 1500,
+  });
+  if (record.data) return <Bench key={record.data.id} record={record.data} />;
+  if (record.error instanceof ApiProblem)
+    return (
+      <Empty
+        title="This setup is not here"
+        action={
+          <Link className="btn btn-primary btn-sm" to="/">
+            All setups
+          </Link>
+        }
+      >
+        {record.error.message}
+      </Empty>
+    );
+  return (
+    <Empty title="Opening the setup …">{record.failureCount > 0 && 'The server or its database does not answer; trying again.'}</Empty>
+  );
+}
+
+function useOpened(record: SetupRecord) {
+  const [opened, setOpened] = useState<Pick<Stage, 'doc' | 'engine' | 'view'>>();
+  useEffect(() => {
+    const doc = openDocument(record),
+      engine = new StageEngine(),
+      view = createView(record.document.lights.order[0]);
+    engine.onThumbs = (thumbs) => view.setState({ thumbs });
+    engine.onState = (engineState) => view.setState({ engineState });
+    engine.onFailure = (failure) => view.setState({ failure });
+    setOpened({ doc, engine, view });
+    return () => {
+      doc.close();
+      engine.close();
+    };
+  }, [record]);
+  return opened;
+}
+
+function Bench({ record }: { record: SetupRecord }) {
+  const opened = useOpened(record);
+  return opened ? <Workbench {...opened} /> : null;
+}
+
+function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>) {
+  const queries = useQueryClient();
+  const chooser = useRef<() => void>(() => undefined);
+  const stage = useMemo<Stage>(() => {
+    const png = () => engine.exportPng(doc.getState().setup);
+    return {
+      doc,
+      engine,
+      view,
+      chooseFile: () => chooser.current(),
+      keepProof: () => {
+        const { id } = doc.getState();
+        const count = (queries.getQueryData<unknown[]>(['proofs', id])?.length ?? 0) + 1;
+        void png()
+          .then((bytes) => api.addProof(id, `Proof ${count}`, bytes))
+          .then(async (proof) => {
+            await queries.invalidateQueries({ queryKey: ['proofs', id] });
+            toast(`${proof.name} kept`);
+          })
+          .catch((error: Error) => toast.error(`The proof was not kept: ${error.message}`));
+      },
+      downloadPng: () =>
+        void png()
+          .then((bytes) => {
+            const url = URL.createObjectURL(new Blob([bytes], { type: 'image/png' }));
+            const link = Object.assign(document.createElement('a'), {
+              href: url,
+              download: `${doc.getState().setup.name.replace(/[^\p{L}\p{N}]+/gu, '-')}.png`,
+            });
+            link.click();
+            URL.revokeObjectURL(url);
+          })
+          .catch((error: Error) => toast.error(error.message)),
+    };
+  }, [doc, engine, view, queries]);
+  useStageKeys(stage);
+  return (
+    <StageContext.Provider value={stage}>
+      <div className="flex h-full min-w-[1000px] flex-col overflow-hidden">
+        <Header />
+        <main className="flex min-h-0 flex-1">
+          <div className="grid min-h-0 min-w-0 flex-1 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">
+            <Picture />
+            <Ruler />
+          </div>
+          <div className="flex w-[420px] flex-col border-l hairline">
+            <Diagram kind="plan" width={420} height={222} />
+            <div className="border-t hairline">
+              <Diagram kind="side" width={420} height={112} />
+            </div>
+            <Sheet />
+          </div>
+        </main>
+        <Shares />
+      </div>
+      <Import stage={stage} opener={useMemo(() => (open: () => void) => (chooser.current = open), [])} />
+      <Help />
+      <Commands />
+      <Refusal />
+    </StageContext.Provider>
+  );
+}
+
+/** A change that the server did not take is said once, with field and reason. */
+function Refusal() {
+  const refused = useDoc((d) => d.refused);
+  useEffect(() => {
+    if (refused) toast.error(`A change was not kept: ${refused}`);
+  }, [refused]);
+  return null;
+}

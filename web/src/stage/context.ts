@@ -1,0 +1,64 @@
+import { createContext, useContext } from 'react';
+import { useStore } from 'zustand';
+import { createStore, type StoreApi } from 'zustand/vanilla';
+import type { DocumentState, DocumentStore } from '../document/store.ts';
+import type { StageEngine } from '../engine/bridge.ts';
+import type { Frame, Thumb } from '../engine/messages.ts';
+
+export type SheetName = 'light' | 'camera' | 'stage' | 'character';
+
+/** What is only about looking and pointing: never saved, never undone. */
+export interface ViewState {
+  selected: string | undefined;
+  solo: string | undefined;
+  mode: 'light' | 'share';
+  afar: boolean;
+  /** The light that the picture is seen from, instead of the camera. */
+  along: string | undefined;
+  sheet: SheetName;
+  help: boolean;
+  commands: boolean;
+  /** The last proof lies over the picture while Space is held. */
+  showProof: boolean;
+  frame: Omit<Frame, 'rgba'> | undefined;
+  thumbs: Thumb[];
+  engineState: 'loading' | 'building' | 'tracing' | 'finished';
+  failure: string | undefined;
+}
+
+/** A fresh view; the first light is in hand. */
+export const createView = (selected?: string): StoreApi<ViewState> =>
+  createStore<ViewState>(() => ({
+    selected,
+    solo: undefined,
+    mode: 'light',
+    afar: false,
+    along: undefined,
+    sheet: 'light',
+    help: false,
+    commands: false,
+    showProof: false,
+    frame: undefined,
+    thumbs: [],
+    engineState: 'loading',
+    failure: undefined,
+  }));
+
+export interface Stage {
+  doc: DocumentStore;
+  view: StoreApi<ViewState>;
+  engine: StageEngine;
+  keepProof(): void;
+  downloadPng(): void;
+  chooseFile(): void;
+}
+
+export const StageContext = createContext<Stage | undefined>(undefined);
+
+export function useStage(): Stage {
+  const stage = useContext(StageContext);
+  if (!stage) throw new Error('Outside of the Stage.');
+  return stage;
+}
+export const useDoc = <T>(select: (s: DocumentState) => T): T => useStore(useStage().doc, select);
+export const useView = <T>(select: (s: ViewState) => T): T => useStore(useStage().view, select);
