@@ -1,3 +1,4 @@
+import { join } from 'node:path';
 import { root } from './lib/paths.mjs';
 
 export default {
@@ -6,9 +7,7 @@ export default {
   testPathIgnorePatterns: ['/node_modules/', '/build/', '/dist/'],
   modulePathIgnorePatterns: ['/.cache/', '/.data/', '/dist/'],
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
-  transform: {
-    '\\.tsx?$': ['@swc/jest', { jsc: { target: 'es2023', parser: { syntax: 'typescript', tsx: false } }, module: { type: 'es6' } }],
-  },
+  transform: { '\\.tsx?$': join(root, 'scripts/jest-transform.cjs') },
   maxWorkers: 2,
   testTimeout: 60_000,
 };

@@ -4,3 +4,6 @@ import { serveTracing } from './serve.ts';
 
 const handle = serveTracing((message, transfer) => parentPort!.postMessage(message, transfer));
 parentPort!.on('message', (message: ToWorker) => handle(message));
+parentPort!.on('messageerror', (error) =>
+  parentPort!.postMessage({ type: 'failed', id: undefined, message: `A message could not be read: ${error.message}` }),
+);

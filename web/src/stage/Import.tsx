@@ -1,5 +1,5 @@
 import { MAX_ASSET_BYTES } from '@plinket/contract';
-import { headInWorld, type HeadFrame, type Patch, type Setup, type Subject, type Vec3 } from '@plinket/core';
+import type { HeadFrame } from '@plinket/core';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
@@ -7,6 +7,7 @@ import { RefusedFile } from '../engine/bridge.ts';
 import type { AssetReport } from '../engine/messages.ts';
 import { NumberField } from '../parts/NumberField.tsx';
 import type { Stage } from './context.ts';
+import { replacePatch } from './replace.ts';
 
 type Step =
   | { kind: 'reading'; fileName: string }
@@ -19,36 +20,6 @@ const compass = (h: HeadFrame): string => {
   const [x, , z] = h.forward;
   return Math.abs(z) >= Math.abs(x) ? (z > 0 ? '+Z, towards the camera' : '−Z, away from the camera') : x > 0 ? '+X' : '−X';
 };
-
-/**
- * What bringing a character in changes: it takes the first subject's place, feet on the floor, and camera and stage
- * follow so that the new head is framed as the old one was.
- */
-export function replacePatch(setup: Setup, report: AssetReport, sha256: string, scale: number): Patch {
-  const id = setup.subjects.order[0] ?? 'subject';
-  const old = setup.subjects.items[id];
-  // a bust hangs where its file hangs it; what is near the floor is put on it
-  const rise = Math.abs(report.floor * scale) < 0.6 * report.size.height * scale ? -report.floor * scale : 0;
-  const subject: Subject = {
-    name: report.name.slice(0, 120),
-    asset: sha256,
-    visible: true,
-    position: [0, Number(rise.toFixed(4)), 0],
-    turn: 0,
-    scale,
-    head: report.head,
-  };
-  const was = old ? headInWorld(old) : undefined,
-    now = headInWorld(subject);
-  const k = was ? now.headHeight / was.headHeight : 1;
-  const moved = (p: Vec3): Vec3 =>
-    was ? ([0, 1, 2].map((i) => Number((now.origin[i]! + (p[i]! - was.origin[i]!) * k).toFixed(4))) as Vec3) : p;
-  const from = setup.camera;
-  const camera = was
-    ? { position: moved(from.position), target: moved(from.target) }
-    : { target: now.origin, position: [now.origin[0], now.origin[1], Number((now.origin[2] + now.headHeight * 10).toFixed(4))] as Vec3 };
-  return { subjects: { order: old ? setup.subjects.order : [...setup.subjects.order, id], items: { [id]: subject } }, camera };
-}
 
 /** Dropping a GLB on the Stage: read away from the page, shown, confirmed. A wrong file changes nothing. */
 export function Import({ stage, opener }: { stage: Stage; opener: (open: () => void) => void }) {

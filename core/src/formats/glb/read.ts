@@ -117,6 +117,9 @@ function readPrimitive(primitive: Primitive, m: number[], name: string, material
   const v: number[] = [];
   for (let i = 0; i < count; i++) {
     const [x, y, z] = position.getElement(i, v) as Vec3;
+    // looked at before the node's matrix, where 0 · NaN would spread to the other coordinates
+    const bad = [x, y, z].findIndex((c) => !Number.isFinite(c));
+    if (bad >= 0) throw new ImportError('bad-mesh', `${name}: Vertex ${i} has the coordinate ${'xyz'[bad]} = ${[x, y, z][bad]}.`);
     for (let k = 0; k < 3; k++) positions[i * 3 + k] = m[k]! * x + m[4 + k]! * y + m[8 + k]! * z + m[12 + k]!;
   }
   const index = primitive.getIndices();

@@ -1,0 +1,68 @@
+import { describe, expect, it } from '@jest/globals';
+import { cosTurn, cross, dot, fastAcos, mix, normalize, point, sample2, sinTurn, textKey, turnY } from './index.ts';
+
+describe('fast functions', () => {
+  it('agree with Math to 3e-8', () => {
+    for (let i = -1000; i <= 1000; i++) {
+      const x = i / 1000;
+      expect(Math.abs(fastAcos(x) - Math.acos(x))).toBeLessThan(3e-8);
+      expect(Math.abs(cosTurn(x * 2) - Math.cos(x * 4 * Math.PI))).toBeLessThan(1e-9);
+      expect(Math.abs(sinTurn(x * 2) - Math.sin(x * 4 * Math.PI))).toBeLessThan(1e-9);
+    }
+  });
+});
+
+describe('vectors', () => {
+  it('are right-handed: the subject’s left is up × forward', () => {
+    expect(cross([0, 1, 0], [0, 0, 1])).toEqual([1, 0, 0]);
+  });
+  it('turn +Z towards +X', () => {
+    const [x, y, z] = turnY([0, 2, 1], Math.PI / 2);
+    expect([x, y, z].map((v) => +v.toFixed(12))).toEqual([1, 2, 0]);
+  });
+  it('fall back where there is no direction', () => {
+    expect(normalize([0, 0, 0], [1, 0, 0])).toEqual([1, 0, 0]);
+    expect(dot([1, 2, 3], [4, 5, 6])).toBe(32);
+  });
+});
+
+describe('low-discrepancy points', () => {
+  /** Points of one sequence. */
+  const sequence = (n: number, key: number) =>
+    Array.from({ length: n }, (_, i) => {
+      sample2(i, key);
+      return [point[0]!, point[1]!] as const;
+    });
+
+  it.each([1, 99, -5])('fill every elementary interval of a (0,2)-net in base 2, key %i', (key) => {
+    const n = 64;
+    for (let a = 0; a <= 6; a++) {
+      const columns = 2 ** a,
+        rows = 2 ** (6 - a);
+      const cells = new Set(sequence(n, key).map(([x, y]) => Math.floor(x * columns) * rows + Math.floor(y * rows)));
+      expect(cells.size).toBe(n);
+    }
+  });
+
+  it('differ from key to key and repeat for one key', () => {
+    expect(sequence(8, 3)).toEqual(sequence(8, 3));
+    expect(sequence(8, 3)).not.toEqual(sequence(8, 4));
+  });
+
+  it('integrate a smooth function far better than chance', () => {
+    // ∫∫ 4xy = 1; the error of 256 random points would be about 0.03
+    let worst = 0;
+    for (let key = 0; key < 20; key++) {
+      const mean = sequence(256, key).reduce((s, [x, y]) => s + 4 * x * y, 0) / 256;
+      worst = Math.max(worst, Math.abs(mean - 1));
+    }
+    expect(worst).toBeLessThan(0.004);
+  });
+
+  it('are keyed by texts and numbers without easy collisions', () => {
+    const keys = new Set<number>();
+    for (let i = 0; i < 1000; i++) keys.add(mix(i, 7));
+    for (const t of ['key', 'fill', 'rim', 'light-1', 'light-2']) keys.add(textKey(t));
+    expect(keys.size).toBe(1005);
+  });
+});

@@ -1,0 +1,134 @@
+import { describe, expect, it } from '@jest/globals';
+import { applyPatch, type Setup } from '../setup/index.ts';
+import { HEAD, panelLight, setupWith } from '../testing/setups.ts';
+import { buildSweep, smoothNormals } from '../geometry/index.ts';
+import { pictureHalf } from '../trace/index.ts';
+import { compile, MissingAssetError, type CharacterAsset } from './index.ts';
+
+const SHA = 'b'.repeat(64);
+const part = (name: string, clear: boolean) => ({
+  name,
+  positions: Float32Array.from([0, 0, 0, 1, 0, 0, 0, 1, 0]),
+  normals: Float32Array.from([0, 0, 1, 0, 0, 1, 0, 0, 1]),
+  indices: Uint32Array.from([0, 1, 2]),
+  material: { name, base: [1, 1, 1] as [number, number, number], metallic: 0, roughness: 0.5, clear },
+});
+const asset: CharacterAsset = {
+  name: 'C',
+  parts: [part('cornea', true), part('skin', false)],
+  bounds: { min: [0, 0, 0], max: [1, 1, 0] },
+  triangles: 2,
+  head: HEAD,
+  landmarks: {},
+  warnings: [],
+};
+const withSubject: Setup = setupWith(
+  { key: panelLight(), rim: panelLight({ name: 'Rim', place: { azimuth: -150, elevation: 30, distance: 2, aim: [0, 0, 0] } }) },
+  {
+    subjects: { order: ['s'], items: { s: { name: 'S', asset: SHA, visible: true, position: [0, 1, 0], turn: 90, scale: 2, head: HEAD } } },
+  },
+);
+const get = (sha: string) => (sha === SHA ? asset : undefined);
+const scene = compile(withSubject, get);
+const again = (patch: object) => compile(applyPatch(withSubject, patch), get, scene);
+const changed = (patch: object) => {
+  const next = again(patch);
+  return {
+    geometry: next.geometry !== scene.geometry,
+    camera: next.camera.key !== scene.camera.key,
+    lights: next.lights.filter((l, i) => l.key !== scene.lights[i]?.key).map((l) => l.id),
+  };
+};
+
+describe('compile', () => {
+  it('puts clear parts last and turns, scales and moves the subject', () => {
+    const { mesh, materials, triangleMaterial } = scene.geometry;
+    expect(materials[triangleMaterial[mesh.clearFrom!]!]!.name).toBe('cornea');
+    expect(mesh.clearFrom).toBe(mesh.indices.length / 3 - 1);
+    const skin = mesh.indices.slice(-6, -3);
+    const at = (v: number) => [...mesh.positions.slice(v * 3, v * 3 + 3)].map((x) => +x.toFixed(6) + 0);
+    // x = 1 turned by 90° to the left points to −z, twice as large, one metre up
+    expect(at(skin[1]!)).toEqual([0, 1, -2]);
+    expect(at(skin[2]!)).toEqual([0, 3, 0]);
+  });
+  it.each<[string, object, ReturnType<typeof changed>]>([
+    [
+      'level, colour, off and shares cost no ray',
+      {
+        lights: { items: { key: { stops: -1, kelvin: 3000, on: false, specular: 0, output: { value: 9 } } } },
+        look: { view: 'neutral' },
+        camera: { ev: 9 },
+      },
+      { geometry: false, camera: false, lights: [] },
+    ],
+    [
+      'a moved light costs its own film',
+      { lights: { items: { rim: { place: { azimuth: 20 } } } } },
+      { geometry: false, camera: false, lights: ['rim'] },
+    ],
+    ['a resized light too', { lights: { items: { key: { width: 2 } } } }, { geometry: false, camera: false, lights: ['key'] }],
+    ['a moved camera costs all films, not the hierarchy', { camera: { focal: 85 } }, { geometry: false, camera: true, lights: [] }],
+    [
+      'a turned head takes the lights with it',
+      { subjects: { items: { s: { turn: 80 } } } },
+      { geometry: true, camera: false, lights: ['key', 'rim'] },
+    ],
+    [
+      'a corrected head moves lights only',
+      { subjects: { items: { s: { head: { origin: [0, 1.7, 0] } } } } },
+      { geometry: false, camera: false, lights: ['key', 'rim'] },
+    ],
+    ['another stage costs geometry', { stage: { back: 3 } }, { geometry: true, camera: false, lights: [] }],
+    ['a new brief costs nothing', { brief: 'x', name: 'y' }, { geometry: false, camera: false, lights: [] }],
+  ])('%s', (_name, patch, expected) => expect(changed(patch)).toEqual(expected));
+  it('names the file that is missing, and does not want it of a hidden subject', () => {
+    expect(() => compile(withSubject, () => undefined)).toThrow(MissingAssetError);
+    expect(() => compile(applyPatch(withSubject, { subjects: { items: { s: { visible: false } } } }), () => undefined)).not.toThrow();
+  });
+});
+
+describe('the frame', () => {
+  it('is held whole by a picture of any shape', () => {
+    const camera = { halfHeight: 0.2, aspect: 0.8 };
+    expect(pictureHalf(camera, 400, 500)).toEqual([expect.closeTo(0.16, 9), 0.2]);
+    expect(pictureHalf(camera, 640, 360)[1]).toBe(0.2);
+    const tall = pictureHalf(camera, 200, 500);
+    expect(tall[0]).toBeCloseTo(0.16, 9);
+    expect(tall[1]).toBeCloseTo(0.4, 9);
+  });
+});
+
+describe('the curved backdrop', () => {
+  const { positions, normals, indices } = buildSweep({ width: 4, front: 2, back: 1.5, height: 3, fillet: 0.5, floor: 0.1 });
+  it('runs from the floor in front through one quarter circle up the wall', () => {
+    expect([...positions.slice(0, 3)].map((v) => +v.toFixed(5))).toEqual([-2, 0.1, 2]);
+    expect([...positions.slice(-3)].map((v) => +v.toFixed(5))).toEqual([2, 3.1, -1.5]);
+    for (let i = 6; i < positions.length - 6; i += 3) {
+      const z = positions[i + 2]! + 1,
+        y = positions[i + 1]! - 0.6;
+      if (i < positions.length - 6) expect(Math.hypot(z, y)).toBeCloseTo(0.5, 5);
+    }
+  });
+  it('faces the subject: triangles turn as their normals do', () => {
+    for (let t = 0; t < indices.length; t += 3) {
+      const [a, b, c] = [indices[t]! * 3, indices[t + 1]! * 3, indices[t + 2]! * 3];
+      const u = [0, 1, 2].map((k) => positions[b + k]! - positions[a + k]!),
+        v = [0, 1, 2].map((k) => positions[c + k]! - positions[a + k]!);
+      const n = [u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!];
+      expect(n[1]! * normals[a + 1]! + n[2]! * normals[a + 2]!).toBeGreaterThan(0);
+    }
+  });
+  it('is a sharp corner without a fillet', () => {
+    const sharp = buildSweep({ width: 4, front: 2, back: 1.5, height: 3, fillet: 0, floor: 0 });
+    expect(sharp.indices.length).toBeGreaterThanOrEqual(12);
+    expect(Math.max(...sharp.positions.filter((_, i) => i % 3 === 1))).toBe(3);
+  });
+});
+
+describe('smooth normals', () => {
+  it('are unit and average their triangles', () => {
+    const n = smoothNormals(Float32Array.from([0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1]), Uint32Array.from([0, 1, 2, 0, 3, 1]));
+    expect([...n.slice(0, 3)].map((v) => +v.toFixed(4))).toEqual([0, 0.7071, 0.7071]);
+    expect([...n.slice(6, 9)]).toEqual([0, 0, 1]);
+  });
+});

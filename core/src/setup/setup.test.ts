@@ -1,0 +1,132 @@
+import { describe, expect, it } from '@jest/globals';
+import { panelLight, setupWith, HEAD } from '../testing/setups.ts';
+import { distance, sub, dot, normalize, cross, type Vec3 } from '../math/index.ts';
+import { panelFlux } from '../photometry/index.ts';
+import {
+  applyPatch,
+  describePatch,
+  fromHead,
+  headInWorld,
+  lightLuminance,
+  parseSetup,
+  placeInWorld,
+  placeOf,
+  rectangleInWorld,
+  SetupError,
+  setupGains,
+  toHead,
+  wrapDegrees,
+  type Subject,
+} from './index.ts';
+
+const subject = (more: Partial<Subject> = {}): Subject => ({
+  name: 'S',
+  asset: 'a'.repeat(64),
+  visible: true,
+  position: [0, 0, 0],
+  turn: 0,
+  scale: 1,
+  head: HEAD,
+  ...more,
+});
+const near = (a: Vec3, b: Vec3) => a.forEach((v, i) => expect(v).toBeCloseTo(b[i]!, 9));
+
+describe('placing around the head', () => {
+  const head = headInWorld(subject());
+  it('counts azimuth from the nose, positive to the subject’s left', () => {
+    near(placeInWorld(head, { azimuth: 90, elevation: 0, distance: 2, aim: [0, 0, 0] }), [2, 1.6, 0.1]);
+    near(placeInWorld(head, { azimuth: 0, elevation: 90, distance: 2, aim: [0, 0, 0] }), [0, 3.6, 0.1]);
+  });
+  it('follows the head when the figure turns', () => {
+    const turned = headInWorld(subject({ turn: 20 }));
+    const p = placeInWorld(turned, { azimuth: 40, elevation: 0, distance: 1, aim: [0, 0, 0] });
+    expect(placeOf(head, p).azimuth).not.toBeCloseTo(40, 1);
+    expect(placeOf(turned, p).azimuth).toBeCloseTo(40, 9);
+    expect((Math.atan2(turned.z[0], turned.z[2]) * 180) / Math.PI).toBeCloseTo(20, 9);
+  });
+  it('reads back the place it gave', () => {
+    for (const [azimuth, elevation, d] of [
+      [40, 35, 1.5],
+      [-150, -20, 3],
+      [179, 80, 0.4],
+    ] as const) {
+      const back = placeOf(head, placeInWorld(head, { azimuth, elevation, distance: d, aim: [0, 0, 0] }));
+      expect([back.azimuth, back.elevation, back.distance].map((v) => +v.toFixed(6))).toEqual([azimuth, elevation, d]);
+    }
+  });
+  it('scales and carries with the subject', () => {
+    const big = headInWorld(subject({ scale: 2, position: [1, 0, -1] }));
+    near(big.origin, [1, 3.2, -0.8]);
+    expect(big.headHeight).toBeCloseTo(0.46, 9);
+    near(toHead(big, fromHead(big, [0.1, -0.2, 0.3])), [0.1, -0.2, 0.3]);
+  });
+  it('aims the panel: its middle shines straight at the head, upright', () => {
+    const light = panelLight();
+    const r = rectangleInWorld(head, light);
+    const centre = [0, 1, 2].map((i) => r.corner[i]! + (r.ex[i]! + r.ey[i]!) / 2) as Vec3;
+    near(centre, placeInWorld(head, light.place));
+    const shines = normalize(cross(r.ex, r.ey));
+    expect(dot(shines, normalize(sub(head.origin, centre)))).toBeCloseTo(1, 9);
+    expect(r.ex[1]).toBeCloseTo(0, 9);
+    expect(distance([0, 0, 0], r.ex)).toBeCloseTo(light.width, 9);
+    expect(distance([0, 0, 0], r.ey)).toBeCloseTo(light.height, 9);
+  });
+  it('wraps angles', () => {
+    expect([190, -190, 180, -180, 540].map(wrapDegrees)).toEqual([-170, 170, 180, 180, 180]);
+  });
+});
+
+describe('balance', () => {
+  it('halves with every stop down and is silent when off', () => {
+    const gain = (more: object) => setupGains(setupWith({ key: panelLight(more) }))['key']!.diffuse[1];
+    expect(gain({ stops: -1 }) / gain({})).toBeCloseTo(0.5, 12);
+    expect(gain({ on: false })).toBe(0);
+  });
+  it('lets a soloed light be heard alone, even when it is off', () => {
+    const gains = setupGains(setupWith({ a: panelLight({ on: false }), b: panelLight() }), 'a');
+    expect(gains['a']!.diffuse[0]).toBeGreaterThan(0);
+    expect(gains['b']!.diffuse[0]).toBe(0);
+  });
+  it('holds total output or luminance, whichever the artist chose', () => {
+    const flux = panelLight({ output: { held: 'flux', value: panelFlux(1000, 0.48) } });
+    expect(lightLuminance(flux)).toBeCloseTo(1000, 9);
+    expect(lightLuminance({ ...flux, width: 1.2 })).toBeCloseTo(500, 9);
+    expect(lightLuminance(panelLight({ width: 5 }))).toBe(1000);
+  });
+});
+
+describe('the document', () => {
+  const refuse = (patch: object): SetupError => {
+    try {
+      parseSetup(applyPatch(setupWith(), patch));
+    } catch (error) {
+      if (error instanceof SetupError) return error;
+    }
+    throw new Error('it was taken');
+  };
+  it('takes a setup and gives back the same', () => expect(parseSetup(setupWith())).toEqual(setupWith()));
+  it.each([
+    [{ lights: { items: { key: { stops: 'loud' } } } }, 'lights.items.key.stops'],
+    [{ lights: { items: { key: { kelvin: 12 } } } }, 'lights.items.key.kelvin'],
+    [{ lights: { items: { key: { place: { elevation: 91 } } } } }, 'lights.items.key.place.elevation'],
+    [{ lights: { items: { key: null } } }, 'lights.order'],
+    [{ lights: { order: ['key', 'key'] } }, 'lights.order'],
+    [{ camera: { position: [0, 1] } }, 'camera.position'],
+    [{ stage: { kind: 'cave' } }, 'stage.kind'],
+    [{ schemaVersion: 9 }, 'schemaVersion'],
+    [{ surprise: 1 }, ''],
+  ])('refuses %j and names the field', (patch, field) => expect(refuse(patch).problems.map((p) => p.field)).toContain(field));
+  it('says field and reason in one line', () => expect(refuse({ name: '' }).message).toMatch(/^name: /));
+});
+
+describe('a patch in words', () => {
+  const setup = setupWith({ key: panelLight(), rim: panelLight({ name: 'Rim' }) });
+  it.each([
+    [{ lights: { items: { rim: { stops: 2 / 3 } } } }, 'rim: +⅔ stop'],
+    [{ lights: { items: { key: { on: false } } } }, 'key: off'],
+    [{ lights: { items: { key: { place: { azimuth: -20 } } } } }, 'key: round to −20°'],
+    [{ lights: { order: ['key'], items: { rim: null } } }, 'rim: removed'],
+    [{ brief: 'she waits', camera: { ev: 9 } }, 'brief · exposure EV 9.0'],
+    [{ lights: { items: { key: { kelvin: 4000, name: 'Window' } } } }, 'Key is now Window · window: 4000 K'],
+  ])('%j is “%s”', (patch, words) => expect(describePatch(setup, patch)).toBe(words));
+});

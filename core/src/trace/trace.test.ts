@@ -1,0 +1,222 @@
+import { readFileSync } from 'node:fs';
+import { attachKernel, buildAccel, compileKernel } from '@plinket/kernel';
+import { describe, expect, it } from '@jest/globals';
+import { rectangleIrradiance } from '../light/index.ts';
+import { ggxG1, ggxV, roughnessToAlpha, schlick } from '../surface/index.ts';
+import {
+  cameraAt,
+  dome,
+  floorTriangles,
+  geometryOf,
+  matt,
+  overhead,
+  plainTracer,
+  rectangleLight,
+  roundNormals,
+  sphereTriangles,
+} from '../testing/scenes.ts';
+import type { SceneGeometry, SceneLight } from '../scene/index.ts';
+import { FILM_CHANNELS, MAX_TILE_PIXELS, Tracer, type TraceJob } from './index.ts';
+
+const module = compileKernel(readFileSync(new URL('../../../kernel/build/kernel.wasm', import.meta.url)))!;
+const tracerOf = (geometry: SceneGeometry) => new Tracer(attachKernel(module, buildAccel(module, geometry.mesh)), geometry);
+
+const camera = cameraAt([0, 2, 0.001], [0, 0, 0], 0.02);
+const job = (lights: SceneLight[], more: Partial<TraceJob> = {}): TraceJob => ({
+  camera,
+  width: 8,
+  height: 8,
+  tile: { x: 0, y: 0, width: 8, height: 8 },
+  from: 0,
+  to: 64,
+  seed: 1,
+  bounces: 0,
+  lights,
+  ...more,
+});
+/** Mean of one channel of one light's film. */
+const mean = (films: Float32Array, light: number, channel: number, pixels = 64, samples = 64) => {
+  let sum = 0;
+  for (let i = 0; i < pixels; i++) sum += films[(light * pixels + i) * FILM_CHANNELS + channel]!;
+  return sum / pixels / samples;
+};
+
+describe('direct light on a matt floor', () => {
+  const albedo = 0.5;
+  const tracer = tracerOf(geometryOf(floorTriangles(5), matt(albedo)));
+  it('is albedo / π times the closed-form irradiance (less the coat’s reflection)', () => {
+    const rect = overhead(1, 1, 1);
+    const { films } = tracer.trace(job([rectangleLight('key', rect)], { to: 256 }));
+    const E = rectangleIrradiance(rect, [0, 0, 0], [0, 1, 0]);
+    const D = mean(films, 0, 0, 64, 256);
+    // the diffuse lobe carries 1 − F(v·h); between 0.04 (straight) and what 45° give it is between 0.94 and 0.96
+    expect(D / ((albedo / Math.PI) * E)).toBeGreaterThan(0.94);
+    expect(D / ((albedo / Math.PI) * E)).toBeLessThan(0.961);
+  });
+  it('is measured by the probe as the published factors say: 0.23945647 π for a unit square at 1', () => {
+    const [r] = tracer.irradiance([0, 0, 0], [0, 1, 0], [rectangleLight('key', overhead(1, 1, 1))], { samples: 4096, seed: 3, bounces: 0 });
+    expect(r!.direct / Math.PI).toBeCloseTo(0.23945647, 4);
+    const [corner] = tracer.irradiance([0, 0, 0], [0, 1, 0], [rectangleLight('key', overhead(1, 1, 1, [0.5, 0.5]))], {
+      samples: 4096,
+      seed: 3,
+      bounces: 0,
+    });
+    expect(corner!.direct / Math.PI).toBeCloseTo(0.13853161, 4);
+  });
+  it('is π for a uniform dome of luminance 1', () => {
+    const [r] = tracer.irradiance([0, 0, 0], [0, 1, 0], [dome], { samples: 2048, seed: 3, bounces: 0 });
+    expect(r!.direct).toBeCloseTo(Math.PI, 6);
+  });
+  it('falls in error as samples grow', () => {
+    const rect = overhead(3, 0.2, 0.5, [1, 1]);
+    const E = rectangleIrradiance(rect, [0, 0, 0], [0, 1, 0]);
+    const error = (samples: number) => {
+      let sum = 0;
+      for (let seed = 1; seed <= 24; seed++) {
+        const [r] = tracer.irradiance([0, 0, 0], [0, 1, 0], [rectangleLight('key', rect)], { samples, seed, bounces: 0 });
+        sum += (r!.direct - E) ** 2;
+      }
+      return Math.sqrt(sum / 24);
+    };
+    // better than 1/√N, which would be 4, since the points are spread
+    expect(error(16) / error(256)).toBeGreaterThan(4);
+  });
+});
+
+describe('light inside closed forms', () => {
+  it('in a white sphere of constant radiosity: E = ρ/(1−ρ) of the direct light, bounce by bounce', () => {
+    // a sphere sends equal light to all of itself: with B bounces the indirect part is E0 (ρ + ρ² … ρ^B), E0 its mean
+    const rho = 0.5;
+    const tracer = tracerOf(roundNormals(geometryOf(sphereTriangles(1, 48, true), matt(rho, { roughness: 1 }))));
+    const small = {
+      corner: [-0.05, 0, -0.05] as [number, number, number],
+      ex: [0.1, 0, 0] as [number, number, number],
+      ey: [0, 0, 0.1] as [number, number, number],
+    };
+    const light = rectangleLight('key', small);
+    const at = (bounces: number) => tracer.irradiance([0, 0.999, 0], [0, -1, 0], [light], { samples: 8192, seed: 5, bounces })[0]!;
+    // flux of the panel over the sphere's area is the mean direct irradiance
+    const e0 = (Math.PI * 0.01) / (4 * Math.PI);
+    const one = at(1).total - at(1).direct;
+    const two = at(2).total - at(2).direct;
+    // matt in glTF's sense carries a coat: what comes back is between 0.93 and 1.02 of ρ a bounce
+    expect(one / (e0 * rho)).toBeGreaterThan(0.93);
+    expect(one / (e0 * rho)).toBeLessThan(1.02);
+    expect((two - one) / one / rho).toBeGreaterThan(0.92);
+    expect((two - one) / one / rho).toBeLessThan(1.03);
+  });
+
+  it('a white furnace never shines brighter than its walls', () => {
+    const ball = roundNormals(geometryOf(sphereTriangles(0.5, 32), matt(1, { roughness: 0.5 })));
+    const tracer = tracerOf(ball);
+    const { films } = tracer.trace(job([dome], { camera: cameraAt([0, 0, 3], [0, 0, 0], 0.1), bounces: 4 }));
+    for (let c = 0; c < 3; c++) {
+      const sum = mean(films, 0, c) + mean(films, 0, c + 3);
+      expect(sum).toBeLessThanOrEqual(1.005);
+      // what single-scattering microfacets lose without compensation; more would be a fault
+      expect(sum).toBeGreaterThan(0.9);
+    }
+  });
+
+  it('a metal under the dome shows its directional albedo', () => {
+    const roughness = 0.5;
+    const tracer = tracerOf(geometryOf(floorTriangles(5), matt(1, { metallic: 1, roughness })));
+    const { films } = tracer.trace(job([dome], { bounces: 0, to: 256 }));
+    // α = 0.25 at normal incidence: 0.9158 (table in ggx.test.ts), F = 1
+    expect(mean(films, 0, 3, 64, 256)).toBeCloseTo(0.9158, 2);
+    expect(mean(films, 0, 0, 64, 256)).toBe(0);
+  });
+});
+
+describe('multiple importance sampling', () => {
+  it('gives what the rectangle formula for a mirror-like floor gives: F times the light’s own luminance', () => {
+    const tracer = tracerOf(geometryOf(floorTriangles(5), matt(0, { roughness: 0.05 })));
+    const { films } = tracer.trace(job([rectangleLight('key', overhead(4, 4, 1))], { bounces: 1, to: 128 }));
+    const a = roughnessToAlpha(0.05);
+    const expected = schlick(0.04, 1) * ggxV(1, 1, a) * 4 * (1 / ggxG1(1, a));
+    expect(mean(films, 0, 3, 64, 128)).toBeCloseTo(expected, 3);
+  });
+});
+
+describe('one walk, many films', () => {
+  const geometry = roundNormals(geometryOf([...sphereTriangles(0.5, 24)], matt(0.6, { roughness: 0.4 })));
+  const view = cameraAt([0.5, 1, 3], [0, 0, 0], 0.2);
+  const lights = [rectangleLight('key', overhead(0.5, 0.5, 1.5, [1, 0])), rectangleLight('fill', overhead(1, 1, 2, [-1, 1])), dome];
+  const shot = (wanted: SceneLight[], more: Partial<TraceJob> = {}) =>
+    tracerOf(geometry).trace(job(wanted, { camera: view, bounces: 3, to: 8, ...more }));
+  const size = 64 * FILM_CHANNELS;
+
+  it('the retrace of one light is the same bytes as its film among all', () => {
+    const all = shot(lights).films;
+    lights.forEach((light, i) =>
+      expect(Buffer.from(shot([light]).films.buffer).equals(Buffer.from(all.slice(i * size, (i + 1) * size).buffer))).toBe(true),
+    );
+  });
+  it('light adds up: the two halves of a panel give what the whole gives', () => {
+    const { corner, ex, ey } = overhead(0.5, 0.5, 1.5, [1, 0]);
+    const half: [number, number, number] = [ex[0] / 2, 0, 0];
+    const parts = [
+      rectangleLight('a', { corner, ex: half, ey }),
+      rectangleLight('b', { corner: [corner[0] + half[0], corner[1], corner[2]], ex: half, ey }),
+    ];
+    const to = 2048;
+    const films = shot([lights[0]!, ...parts], { to }).films;
+    // the highlight covers few pixels, so its share is noisier than the diffuse one
+    for (const [channel, digits] of [
+      [0, 2],
+      [3, 1],
+    ] as const)
+      expect((mean(films, 1, channel, 64, to) + mean(films, 2, channel, 64, to)) / mean(films, 0, channel, 64, to)).toBeCloseTo(1, digits);
+  });
+  it('needs no SIMD: the plain twin traces the same picture within noise', () => {
+    const plain = plainTracer(geometry).trace(job([lights[0]!], { camera: view, bounces: 1, to: 16 })).films;
+    const simd = shot([lights[0]!], { bounces: 1, to: 16 }).films;
+    expect(mean(plain, 0, 0) / mean(simd, 0, 0)).toBeCloseTo(1, 3);
+  });
+  it('same seed, same bytes; another seed, others', () => {
+    expect(shot(lights).films).toEqual(shot(lights).films);
+    expect(shot(lights).films).not.toEqual(shot(lights, { seed: 2 }).films);
+  });
+  it('tiles and passes add up to the whole', () => {
+    const whole = shot([lights[0]!]).films;
+    const left = shot([lights[0]!], { tile: { x: 0, y: 0, width: 4, height: 8 } }).films;
+    for (let y = 0; y < 8; y++) expect(left.slice(y * 4 * 6, (y + 1) * 4 * 6)).toEqual(whole.slice(y * 8 * 6, (y * 8 + 4) * 6));
+    const a = shot([lights[0]!], { to: 4 }).films,
+      b = shot([lights[0]!], { from: 4, to: 8 }).films;
+    a.forEach((v, i) => expect(v + b[i]!).toBeCloseTo(whole[i]!, 4));
+  });
+  it('variance falls as samples grow', () => {
+    const spread = (to: number) => {
+      const values = [1, 2, 3, 4, 5, 6, 7, 8].map((seed) => mean(shot([lights[0]!], { to, seed }).films, 0, 0, 64, to));
+      const m = values.reduce((s, v) => s + v) / values.length;
+      return values.reduce((s, v) => s + (v - m) ** 2, 0);
+    };
+    expect(spread(1) / spread(16)).toBeGreaterThan(6);
+  });
+  it('counts its rays: a dome needs no shadow ray', () => {
+    expect(shot([dome]).rays.shadow).toBe(0);
+    expect(shot([lights[0]!]).rays.shadow).toBeGreaterThan(0);
+  });
+  it('refuses a tile that does not fit', () => {
+    expect(() => shot([dome], { tile: { x: 0, y: 0, width: 100, height: 100 }, width: 100, height: 100 })).toThrow(
+      `more than ${MAX_TILE_PIXELS}`,
+    );
+  });
+});
+
+describe('a clear coat', () => {
+  it('lets the light through to what lies below and adds its own highlight', () => {
+    const floor = floorTriangles(5);
+    const raised = floorTriangles(5).map((t) => t.map(([x, y, z]) => [x, y + 0.01, z])) as typeof floor;
+    const geometry = geometryOf([...floor, ...raised], matt(0.5));
+    geometry.materials.push(matt(1, { clear: true, roughness: 0.05 }));
+    geometry.triangleMaterial.set([1, 1], 2);
+    geometry.mesh.clearFrom = 2;
+    const light = rectangleLight('key', overhead(0.4, 0.4, 1.2, [0.8, 0]));
+    const bare = tracerOf(geometryOf(floor, matt(0.5))).trace(job([light], { bounces: 1, to: 256 })).films;
+    const coated = tracerOf(geometry).trace(job([light], { bounces: 1, to: 256 })).films;
+    const ratio = mean(coated, 0, 0, 64, 256) / mean(bare, 0, 0, 64, 256);
+    expect(ratio).toBeGreaterThan(0.93);
+    expect(ratio).toBeLessThan(1.0);
+  });
+});

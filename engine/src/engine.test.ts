@@ -1,0 +1,164 @@
+import { spawnSync } from 'node:child_process';
+import { fileURLToPath } from 'node:url';
+import { afterEach, describe, expect, it } from '@jest/globals';
+import { applyPatch, compile, type Scene, type Setup } from '@plinket/core';
+import { setupWith, panelLight } from '../../core/src/testing/setups.ts';
+import { Pool, Renderer, serveTracing, type FromWorker, type RenderOptions, type ToWorker, type WorkerPort } from './index.ts';
+import { loadKernel } from './node.ts';
+
+const setup: Setup = setupWith({
+  key: panelLight(),
+  fill: panelLight({ name: 'Fill', place: { azimuth: -60, elevation: 10, distance: 2, aim: [0, 0, 0] } }),
+  dome: { kind: 'dome', name: 'Dome', on: true, stops: 0, kelvin: 6500, diffuse: 1, specular: 1, output: { held: 'luminance', value: 10 } },
+});
+const scene = compile(setup, () => undefined);
+const options: RenderOptions = { width: 96, height: 80, samples: 6, seed: 1, bounces: 2, coarse: false };
+
+// what a test leaves running stops with it
+const ports: WorkerPort[] = [];
+afterEach(() => ports.splice(0).forEach((p) => p.close()));
+
+/** A worker in this thread, which answers a turn later. */
+function localPort(): WorkerPort & { jobs: number } {
+  let hear: (m: FromWorker) => void = () => undefined;
+  const handle = serveTracing((m) => hear(m));
+  let closed = false;
+  const port = {
+    jobs: 0,
+    post: (m: ToWorker) => {
+      if (m.type === 'trace') port.jobs++;
+      setTimeout(() => closed || handle(m), 0);
+    },
+    listen: (h: (m: FromWorker) => void) => void (hear = h),
+    close: () => void (closed = true),
+  };
+  ports.push(port);
+  return port;
+}
+
+function rendered(pool: Pool, what: Scene, how = options): Promise<Renderer> {
+  const renderer = new Renderer(pool);
+  return new Promise((resolve, reject) => {
+    renderer.onError = reject;
+    renderer.onProgress = () => renderer.finished && resolve(renderer);
+    renderer.update(what, how);
+  });
+}
+const bytes = (r: Renderer) => [...r.films.values()].map((f) => Buffer.from(f.film.sums.buffer).toString('base64').slice(0, 40000));
+
+describe('the engine', () => {
+  it('gives the same bytes with one thread, with two, and with memory that is not shared', () => {
+    // real worker threads in a process of their own: Jest's sandbox cannot hand a compiled module to a thread
+    const fixture = fileURLToPath(new URL('./threads.fixture.ts', import.meta.url));
+    const run = spawnSync(process.execPath, ['--no-warnings', '--import', import.meta.resolve('tsx'), fixture], { encoding: 'utf8' });
+    expect(run.stderr).toBe('');
+    const [one, two, own] = JSON.parse(run.stdout) as string[][];
+    expect(two).toEqual(one);
+    expect(own).toEqual(one);
+    expect(new Set(one).size).toBe(3);
+  });
+
+  it('traces a moved light alone, and to the same bytes as from the start', async () => {
+    const port = localPort();
+    const pool = new Pool([port], loadKernel(false));
+    const renderer = await rendered(pool, scene);
+    const key = renderer.films.get('key')!.film,
+      fill = renderer.films.get('fill')!.film;
+    const moved = compile(applyPatch(setup, { lights: { items: { key: { place: { azimuth: 70 } } } } }), () => undefined, scene);
+    const before = { ...pool.rays };
+    await new Promise<void>((resolve) => {
+      renderer.onProgress = () => renderer.finished && resolve();
+      renderer.update(moved, options);
+    });
+    expect(renderer.films.get('fill')!.film).toBe(fill);
+    expect(renderer.films.get('key')!.film).not.toBe(key);
+    const retraced = pool.rays.shadow - before.shadow;
+    expect(retraced).toBeGreaterThan(0);
+    expect(retraced).toBeLessThan(before.shadow * 0.7);
+    const fresh = await rendered(new Pool([localPort()], loadKernel(false)), moved);
+    expect(bytes(renderer)).toEqual(bytes(fresh));
+  });
+
+  it('traces no ray when only level, colour or exposure change', async () => {
+    const pool = new Pool([localPort()], loadKernel(false));
+    const renderer = await rendered(pool, scene);
+    const before = { ...pool.rays };
+    const quieter = compile(
+      applyPatch(setup, { lights: { items: { key: { stops: -2, kelvin: 3000, on: false } } }, camera: { ev: 3 } }),
+      () => undefined,
+      scene,
+    );
+    renderer.update(quieter, options);
+    await new Promise((resolve) => setTimeout(resolve, 60));
+    expect(pool.rays).toEqual(before);
+    expect(renderer.finished).toBe(true);
+  });
+
+  it('shows a coarse picture first and the old one until then', async () => {
+    const pool = new Pool([localPort()], loadKernel(false));
+    const renderer = new Renderer(pool);
+    const seen: boolean[] = [];
+    await new Promise<void>((resolve) => {
+      renderer.onProgress = () => {
+        seen.push(renderer.presentable);
+        if (renderer.presentable) resolve();
+      };
+      renderer.update(scene, { ...options, coarse: true, width: 640, height: 400 });
+    });
+    expect(renderer.progress().samples).toBe(0);
+    expect(seen.length).toBeGreaterThan(1);
+    const old = renderer.shown('key')!;
+    renderer.update(
+      compile(applyPatch(setup, { lights: { items: { key: { width: 2 } } } }), () => undefined, scene),
+      { ...options, coarse: true, width: 640, height: 400 },
+    );
+    expect(renderer.shown('key')!.coarse).toBe(old.coarse);
+    await new Promise<void>((resolve) => (renderer.onProgress = () => renderer.presentable && resolve()));
+    expect(renderer.shown('key')!.coarse).not.toBe(old.coarse);
+  });
+
+  it('gives up what is not wanted any more: a new size starts at once', async () => {
+    const port = localPort();
+    const pool = new Pool([port], loadKernel(false));
+    const renderer = new Renderer(pool);
+    renderer.update(scene, { ...options, width: 640, height: 640, samples: 64 });
+    await new Promise<void>((resolve) => (renderer.onProgress = resolve));
+    const before = port.jobs;
+    await new Promise<void>((resolve) => {
+      renderer.onProgress = () => renderer.finished && resolve();
+      renderer.update(scene, { ...options, width: 64, height: 64, samples: 1 });
+    });
+    // one tile of the new picture, and at most what was already under way
+    expect(port.jobs - before).toBeLessThanOrEqual(2);
+  });
+
+  it('holds and resumes', async () => {
+    const port = localPort();
+    const renderer = new Renderer(new Pool([port], loadKernel(false)));
+    renderer.hold();
+    renderer.update(scene, options);
+    await new Promise((resolve) => setTimeout(resolve, 50));
+    expect(port.jobs).toBe(0);
+    renderer.resume();
+    await new Promise<void>((resolve) => (renderer.onProgress = () => renderer.finished && resolve()));
+    expect(renderer.progress()).toMatchObject({ done: 1, samples: 6 });
+  });
+
+  it('tells why a worker failed', async () => {
+    const port = localPort();
+    const pool = new Pool([port], loadKernel(false));
+    const told = new Promise<Error>((resolve) => (pool.onError = resolve));
+    pool.setGeometry({ ...scene.geometry, mesh: { ...scene.geometry.mesh, indices: Uint32Array.from([0, 1, 9999]) } });
+    expect((await told).message).toContain('Triangle 0 uses vertex 9999');
+  });
+
+  it('works without SIMD on the plain twin', async () => {
+    const renderer = await rendered(new Pool([localPort()], { module: undefined, shared: false }), scene, {
+      ...options,
+      width: 24,
+      height: 24,
+      samples: 1,
+    });
+    expect(renderer.films.get('key')!.film.sums.some((v) => v > 0)).toBe(true);
+  });
+});

@@ -1,0 +1,115 @@
+import { describe, expect, it } from '@jest/globals';
+import { applyPatch, headInWorld, parseSetup, placeInWorld, setupHead, type RectangleLight, type Setup } from '@plinket/core';
+import { HEAD, panelLight, setupWith } from '../../../core/src/testing/setups.ts';
+import { colourOf, letterOf } from '../parts/identity.ts';
+import { addLightPatch, placePatch, removeLightPatch, sizePatch, stopsPatch } from './moves.ts';
+import { dragTo, flatView, lightOutline } from './projection.ts';
+import { replacePatch } from './replace.ts';
+
+const setup = setupWith({ key: panelLight(), rim: panelLight({ name: 'Rim' }) });
+const key = setup.lights.items['key'] as RectangleLight;
+const after = (patch: object): Setup => parseSetup(applyPatch(setup, patch));
+const keyAfter = (patch: object) => after(patch).lights.items['key'] as RectangleLight;
+
+describe('what keys and cards do to a light', () => {
+  it('steps the level by thirds and stays on them', () => {
+    let light: RectangleLight = key;
+    for (let i = 0; i < 4; i++) light = keyAfter(stopsPatch('key', light, 1 / 3));
+    expect(keyAfter(stopsPatch('key', { ...key, stops: 1 }, 1 / 3)).stops).toBeCloseTo(4 / 3, 3);
+    expect(light.stops).toBeCloseTo(4 / 3, 3);
+    expect(keyAfter(stopsPatch('key', { ...key, stops: 0.1 }, -1)).stops).toBe(-1);
+  });
+  it('wraps the azimuth and keeps elevation and distance in range', () => {
+    expect(keyAfter(placePatch('key', { azimuth: 185 })).place.azimuth).toBe(-175);
+    expect(keyAfter(placePatch('key', { elevation: 120 })).place.elevation).toBe(90);
+    expect(keyAfter(placePatch('key', { distance: 0 })).place.distance).toBe(0.1);
+  });
+  it('scales both sides', () => {
+    const { width, height } = keyAfter(sizePatch('key', key, 2));
+    expect([width, height]).toEqual([1.2, 1.6]);
+  });
+  it('adds lights with free ids and takes them away again', () => {
+    const one = addLightPatch(setup);
+    const first = after(one.patch);
+    const two = addLightPatch(first);
+    expect(two.id).not.toBe(one.id);
+    expect(parseSetup(applyPatch(first, removeLightPatch(first, one.id)))).toEqual(setup);
+  });
+  it('gives every light a letter and one of eight colours', () => {
+    expect([0, 1, 25].map(letterOf)).toEqual(['A', 'B', 'Z']);
+    expect(new Set(Array.from({ length: 8 }, (_, i) => colourOf(i))).size).toBe(8);
+  });
+});
+
+describe('PLAN and SIDE', () => {
+  const plan = flatView(setup, 'plan'),
+    side = flatView(setup, 'side');
+  it('PLAN has the camera below and agrees with the picture about left and right', () => {
+    const [x, y] = plan.project(setup.camera.position);
+    expect(y).toBeLessThan(-2);
+    expect(x).toBeCloseTo(0, 6);
+    // the key stands to the subject's left, which the camera sees on the right
+    expect(lightOutline(plan, key).centre[0]).toBeGreaterThan(0.5);
+  });
+  it('SIDE has the camera at the left and height upwards', () => {
+    expect(side.project(setup.camera.position)[0]).toBeLessThan(-2);
+    expect(lightOutline(side, key).centre[1]).toBeCloseTo(1.5 * Math.sin((35 * Math.PI) / 180), 6);
+  });
+  it('draws panels to scale', () => {
+    const flat = panelLight({ place: { azimuth: 0, elevation: 0, distance: 2, aim: [0, 0, 0] }, width: 1 });
+    const xs = lightOutline(plan, flat).panel.map((p) => p[0]);
+    expect(Math.max(...xs) - Math.min(...xs)).toBeCloseTo(1, 6);
+  });
+  it.each([
+    [1.2, -0.7],
+    [-0.4, 1.1],
+  ])('a drag in PLAN to %f, %f puts the light there and keeps its height angle', (x, y) => {
+    const place = { ...key.place, ...dragTo(plan, key.place, [x, y]) };
+    const [px, py] = plan.project(placeInWorld(setupHead(setup), place));
+    expect([px, py].map((v) => +v.toFixed(6))).toEqual([x, y]);
+    expect(place.elevation).toBe(35);
+  });
+  it('a drag in SIDE moves the light on its vertical line', () => {
+    const place = { ...key.place, ...dragTo(side, key.place, [0, -0.3]) };
+    const before = placeInWorld(setupHead(setup), key.place),
+      now = placeInWorld(setupHead(setup), place);
+    expect(now[0]).toBeCloseTo(before[0], 6);
+    expect(now[2]).toBeCloseTo(before[2], 6);
+    expect(now[1]).toBeCloseTo(setupHead(setup).origin[1] - 0.3, 6);
+  });
+});
+
+describe('bringing a character in', () => {
+  const report = {
+    name: 'Goat',
+    fileName: 'goat.glb',
+    size: { width: 1, height: 2, depth: 1 },
+    floor: 0.1,
+    triangles: 2,
+    parts: [],
+    head: { ...HEAD, origin: [0, 1.9, 0] as [number, number, number], height: 0.46 },
+    landmarks: 0,
+    warnings: [],
+  };
+  const withOld = setupWith(setup.lights.items, {
+    subjects: {
+      order: ['s'],
+      items: { s: { name: 'S', asset: 'a'.repeat(64), visible: true, position: [0, 0, 0], turn: 0, scale: 1, head: HEAD } },
+    },
+  });
+  it('takes the place of the old one, feet on the floor, framed as it was', () => {
+    const next = parseSetup(applyPatch(withOld, replacePatch(withOld, report, 'c'.repeat(64), 1)));
+    expect(next.subjects.order).toEqual(['s']);
+    const subject = next.subjects.items['s']!;
+    expect(subject.position[1]).toBeCloseTo(-0.1, 6);
+    const head = headInWorld(subject);
+    // twice the head, twice the distance: the same picture of it
+    const away = (s: Setup, o: number[]) => Math.hypot(...s.camera.position.map((v, i) => v - o[i]!));
+    expect(away(next, head.origin) / away(withOld, headInWorld(withOld.subjects.items['s']!).origin)).toBeCloseTo(2, 3);
+  });
+  it('stands on an empty stage too', () => {
+    const next = parseSetup(applyPatch(setup, replacePatch(setup, report, 'c'.repeat(64), 0.5)));
+    expect(next.subjects.order).toEqual(['subject']);
+    expect(next.subjects.items['subject']!.scale).toBe(0.5);
+  });
+});
