@@ -1,4 +1,4 @@
-import { Document, NodeIO } from '@gltf-transform/core';
+import { Document, Logger, NodeIO } from '@gltf-transform/core';
 import { KHRMaterialsTransmission, KHRMeshQuantization } from '@gltf-transform/extensions';
 import { quantize } from '@gltf-transform/functions';
 import { MeshoptSimplifier } from 'meshoptimizer';
@@ -81,7 +81,7 @@ function compact(s: Surface): Surface {
  * @param triangles about how many to keep
  */
 export async function writeCharacter(character: Character, triangles: number): Promise<Uint8Array> {
-  const document = new Document();
+  const document = new Document().setLogger(new Logger(Logger.Verbosity.WARN));
   document.getRoot().getAsset().generator = 'Plinket demo';
   const buffer = document.createBuffer();
   const transmission = document.createExtension(KHRMaterialsTransmission);

@@ -132,6 +132,11 @@ describe('the engine', () => {
     expect(port.jobs - before).toBeLessThanOrEqual(2);
   });
 
+  it('goes on when one tile is all there is: its passes follow each other', async () => {
+    const renderer = await rendered(new Pool([localPort(), localPort()], loadKernel(false)), scene, { ...options, width: 16, height: 16, samples: 40 });
+    expect(renderer.progress().samples).toBe(40);
+  });
+
   it('holds and resumes', async () => {
     const port = localPort();
     const renderer = new Renderer(new Pool([port], loadKernel(false)));

@@ -226,6 +226,8 @@ export class Renderer {
       const current = targets.some((f, i) => this.films.get(lights[i]!.id) === f);
       lights.forEach((_, i) => arrived(resultFilm(result, i, tile.width * tile.height), i));
       if (current) this.onProgress();
+      // the tile is free again only now: its next pass may be all there is to do
+      this.pump();
     } catch (error) {
       if (!(error instanceof Cancelled)) this.onError(error instanceof Error ? error : new Error(String(error)));
     }

@@ -1,0 +1,45 @@
+import { expect, type Page } from '@playwright/test';
+
+/** The demo's setup as the server has it. */
+export async function firstSetup(page: Page): Promise<{ id: string; revision: number }> {
+  const list = (await (await page.request.get('/api/setups')).json()) as { id: string; revision: number; name: string }[];
+  return list.find((s) => s.name.startsWith('The keeper')) ?? list[0]!;
+}
+
+/** Opens the Stage of a setup and waits for a picture of at least so many samples a pixel. */
+export async function openStage(page: Page, id: string, samples = 1): Promise<void> {
+  await page.goto(`/setup/${id}`);
+  await untilSamples(page, samples);
+}
+
+export async function untilSamples(page: Page, samples: number): Promise<void> {
+  await expect(async () =>
+    expect(Number(await page.getByTestId('progress').getAttribute('data-samples'))).toBeGreaterThanOrEqual(samples),
+  ).toPass({ timeout: 90_000 });
+}
+
+export const untilSaved = (page: Page) =>
+  expect(page.getByTestId('save-state')).toHaveAttribute('data-state', 'saved', { timeout: 20_000 });
+
+/** Mean r g b of the picture on a grid of cells, 0…255: what an eye from afar would compare. */
+export function cells(page: Page, columns = 6, rows = 8): Promise<number[]> {
+  return page.getByTestId('picture').evaluate(
+    (canvas: HTMLCanvasElement, [nx, ny]) => {
+      const { data, width, height } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+      const out = new Array<number>(nx! * ny! * 3).fill(0),
+        counts = new Array<number>(nx! * ny!).fill(0);
+      for (let y = 0; y < height; y++)
+        for (let x = 0; x < width; x++) {
+          const c = Math.floor((y / height) * ny!) * nx! + Math.floor((x / width) * nx!);
+          counts[c]!++;
+          for (let k = 0; k < 3; k++) out[c * 3 + k]! += data[(y * width + x) * 4 + k]!;
+        }
+      return out.map((v, i) => v / counts[Math.floor(i / 3)]!);
+    },
+    [columns, rows],
+  );
+}
+
+/** Largest difference between two sets of cells. */
+export const apart = (a: number[], b: number[]): number => Math.max(...a.map((v, i) => Math.abs(v - b[i]!)));
+export const brightness = (a: number[]): number => a.reduce((s, v) => s + v, 0) / a.length;

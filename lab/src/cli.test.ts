@@ -1,0 +1,154 @@
+import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { beforeAll, describe, expect, it } from '@jest/globals';
+import {
+  parseSetup,
+  readGlb,
+  readPngSetup,
+  rectangleIrradiance,
+  rectangleInWorld,
+  setupHead,
+  type RectangleLight,
+  type Setup,
+} from '@plinket/core';
+import { decode } from 'fast-png';
+import { FloatType } from 'three';
+import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
+import { panelLight, setupWith } from '../../core/src/testing/setups.ts';
+
+const bin = fileURLToPath(new URL('../bin/plinket.mjs', import.meta.url));
+const keeper = fileURLToPath(new URL('../../demo/assets/keeper.glb', import.meta.url));
+const folder = mkdtempSync(join(tmpdir(), 'plinket-cli-'));
+const plinket = (...args: string[]) => spawnSync(process.execPath, [bin, ...args], { encoding: 'utf8', cwd: folder });
+const digest = (file: string) =>
+  createHash('sha256')
+    .update(readFileSync(join(folder, file)))
+    .digest('hex');
+
+let bare: Setup;
+beforeAll(async () => {
+  bare = setupWith({
+    key: panelLight(),
+    fill: panelLight({ name: 'Fill', kelvin: 3000, place: { azimuth: -50, elevation: 0, distance: 2, aim: [0, 0, 0] } }),
+  });
+  writeFileSync(join(folder, 'bare.json'), JSON.stringify(bare));
+  const { head } = await readGlb(readFileSync(keeper));
+  const subjects = {
+    order: ['k'],
+    items: {
+      k: {
+        name: 'K',
+        asset: createHash('sha256').update(readFileSync(keeper)).digest('hex'),
+        visible: true,
+        position: [0, 0, 0] as [number, number, number],
+        turn: 0,
+        scale: 1,
+        head,
+      },
+    },
+  };
+  writeFileSync(join(folder, 'keeper.json'), JSON.stringify({ ...bare, subjects }));
+});
+
+describe('plinket render', () => {
+  it('writes a PNG that carries its setup, the same bytes with one worker and two', () => {
+    for (const [out, workers] of [
+      ['a.png', '1'],
+      ['b.png', '2'],
+    ] as const) {
+      const run = plinket('render', 'keeper.json', '--size', '40x50', '--samples', '4', '--workers', workers, '--out', out);
+      expect(run.stderr).toBe('');
+      expect(run.status).toBe(0);
+    }
+    expect(digest('a.png')).toBe(digest('b.png'));
+    const png = readFileSync(join(folder, 'a.png'));
+    expect(decode(png)).toMatchObject({ width: 40, height: 50 });
+    expect(readPngSetup(png)!.lights).toEqual(bare.lights);
+  });
+
+  it('writes an EXR whose shares add up to the picture, read by an independent reader', () => {
+    expect(plinket('render', 'bare.json', '--size', '24x16', '--samples', '4', '--out', 'all.exr').status).toBe(0);
+    const header = readFileSync(join(folder, 'all.exr')).subarray(0, 600).toString('latin1');
+    for (const name of ['A', 'R', 'key.diffuse.R', 'key.specular.B', 'fill.diffuse.G']) expect(header).toContain(`${name}\0`);
+    const read = (file: string) =>
+      new EXRLoader().setDataType(FloatType).parse(Uint8Array.from(readFileSync(join(folder, file))).buffer) as unknown as {
+        data: Float32Array;
+      };
+    for (const share of ['key', 'fill'])
+      expect(plinket('render', 'bare.json', '--size', '24x16', '--samples', '4', '--share', share, '--out', `${share}.exr`).status).toBe(0);
+    const [all, key, fill] = ['all.exr', 'key.exr', 'fill.exr'].map((f) => read(f).data);
+    let sum = 0;
+    all!.forEach((v, i) => {
+      if (i % 4 === 3) return;
+      expect(key![i]! + fill![i]!).toBeCloseTo(v, 5);
+      sum += v;
+    });
+    expect(sum).toBeGreaterThan(1);
+  }, 120_000);
+
+  it.each<[string, string[], RegExp]>([
+    ['no such file', ['render', 'ghost.json', '--out', 'x.png'], /ghost\.json: there is no such file/],
+    ['no output', ['render', 'bare.json'], /--out needs a file/],
+    ['a strange size', ['render', 'bare.json', '--out', 'x.png', '--size', 'big'], /--size big/],
+    ['a share that is not there', ['render', 'bare.json', '--out', 'x.png', '--share', 'rim'], /the setup has key, fill/],
+    ['an unknown command', ['paint'], /“paint” is not a command/],
+    ['an unknown option', ['render', 'bare.json', '--colour', 'x'], /--colour/],
+  ])('says what is wrong: %s', (_name, args, message) => {
+    const run = plinket(...args);
+    expect(run.status).toBe(2);
+    expect(run.stderr).toMatch(message);
+  });
+
+  it('names the field of a setup that breaks the schema', () => {
+    writeFileSync(join(folder, 'broken.json'), JSON.stringify({ ...bare, camera: { ...bare.camera, focal: 'long' } }));
+    const run = plinket('render', 'broken.json', '--out', 'x.png');
+    expect(run.status).toBe(1);
+    expect(run.stderr).toContain('camera.focal:');
+  });
+});
+
+describe('plinket inspect', () => {
+  it('tells metres, triangles, parts, facing and landmarks of the keeper', () => {
+    const report = JSON.parse(plinket('inspect', keeper).stdout);
+    expect(report.metres.height).toBeCloseTo(0.517, 2);
+    expect(report.triangles).toBe(report.parts.reduce((n: number, p: { triangles: number }) => n + p.triangles, 0));
+    expect(report.facing[2]).toBeGreaterThan(0.99);
+    expect(report.landmarks.noseTip).toHaveLength(3);
+  });
+  it('says why a file cannot be read', () => {
+    writeFileSync(join(folder, 'cut.glb'), readFileSync(keeper).subarray(0, 1000));
+    const run = plinket('inspect', 'cut.glb');
+    expect(run.status).toBe(1);
+    expect(run.stderr).toMatch(/cut off/);
+  });
+});
+
+describe('plinket probe', () => {
+  it('measures lux as the closed form says, by light', () => {
+    // a point before the backdrop's floor, without anything between
+    const run = plinket('probe', 'bare.json', '--point', '-0.5,1.2,0.4', '--normal', '0,0.3,1', '--samples', '4096');
+    expect(run.stderr).toBe('');
+    const result = JSON.parse(run.stdout) as {
+      unit: string;
+      lights: { id: string; direct: number; total: number }[];
+      direct: number;
+      total: number;
+    };
+    expect(result.unit).toBe('lux');
+    const setup = parseSetup(bare);
+    for (const { id, direct, total } of result.lights) {
+      const light = setup.lights.items[id] as RectangleLight;
+      const E = rectangleIrradiance(rectangleInWorld(setupHead(setup), light), [-0.5, 1.2, 0.4], [0, 0.3, 1]) * light.output.value;
+      expect(direct / E).toBeCloseTo(1, 2);
+      expect(total).toBeGreaterThan(direct);
+    }
+    expect(result.direct).toBeCloseTo(result.lights[0]!.direct + result.lights[1]!.direct, 6);
+  });
+  it('wants three numbers', () => {
+    expect(plinket('probe', 'bare.json', '--point', '1,2', '--normal', '0,1,0').stderr).toContain('--point needs three numbers x,y,z.');
+  });
+});
