@@ -58,6 +58,7 @@ export default ts.config(
         fetch: 'readonly',
         AbortSignal: 'readonly',
         setTimeout: 'readonly',
+        document: 'readonly',
       },
     },
     rules: {
@@ -72,6 +73,11 @@ export default ts.config(
   ...floors
     .flatMap((rooms, i) => rooms.map((room) => floorRule(room, floors.slice(i + 1).flat())))
     .filter((r) => r.rules['no-restricted-imports'][1].patterns[0].group.length),
+  {
+    files: ['**/*.cjs'],
+    languageOptions: { globals: { module: 'writable', require: 'readonly' } },
+    rules: { '@typescript-eslint/no-require-imports': 'off' },
+  },
   {
     files: ['web/**/*.{ts,tsx}'],
     plugins: { 'react-hooks': hooks },

@@ -133,7 +133,12 @@ describe('the engine', () => {
   });
 
   it('goes on when one tile is all there is: its passes follow each other', async () => {
-    const renderer = await rendered(new Pool([localPort(), localPort()], loadKernel(false)), scene, { ...options, width: 16, height: 16, samples: 40 });
+    const renderer = await rendered(new Pool([localPort(), localPort()], loadKernel(false)), scene, {
+      ...options,
+      width: 16,
+      height: 16,
+      samples: 40,
+    });
     expect(renderer.progress().samples).toBe(40);
   });
 

@@ -1,0 +1,54 @@
+// Changing one light's level on 960 × 540 with 8 lights: a new developed picture from films, without a ray.
+import { applyPatch, balance, compile, develop, FILM_CHANNELS, setupGains, type Setup, type Voice } from '@plinket/core';
+import { Pool, Renderer, serveTracing, type FromWorker, type WorkerPort } from '@plinket/engine';
+import { loadKernel } from '@plinket/engine/node';
+import { median, report, time } from './report.ts';
+import { demoScene, eightLights } from './scene.ts';
+
+const WIDTH = 960,
+  HEIGHT = 540;
+
+/** A worker in this thread: the bench counts its rays and keeps to one core. */
+function localPort(): WorkerPort {
+  let hear: (m: FromWorker) => void = () => undefined;
+  const handle = serveTracing((m) => hear(m));
+  return { post: (m) => void setTimeout(() => handle(m), 0), listen: (h) => void (hear = h), close: () => undefined };
+}
+
+const { setup: demo, asset } = await demoScene();
+let setup: Setup = eightLights(demo);
+const scene = compile(setup, () => asset);
+const pool = new Pool([localPort()], loadKernel(false));
+const renderer = new Renderer(pool);
+await new Promise<void>((resolve, reject) => {
+  renderer.onError = reject;
+  renderer.onProgress = () => renderer.finished && resolve();
+  renderer.update(scene, { width: WIDTH, height: HEIGHT, samples: 1, seed: 1, bounces: 1, coarse: false });
+});
+const traced = pool.rays.walk + pool.rays.shadow;
+const linear = new Float32Array(WIDTH * HEIGHT * 3),
+  rgba = new Uint8ClampedArray(WIDTH * HEIGHT * 4);
+
+const runs: number[] = [];
+for (let i = 0; i < 24; i++) {
+  runs.push(
+    time(() => {
+      setup = applyPatch(setup, { lights: { items: { fill: { stops: -(i % 4) / 3 } } } });
+      renderer.update(
+        compile(setup, () => asset, scene),
+        { width: WIDTH, height: HEIGHT, samples: 1, seed: 1, bounces: 1, coarse: false },
+      );
+      const gains = setupGains(setup);
+      const voices: Voice[] = setup.lights.order.map((id) => ({ film: renderer.shown(id)!.film, gain: gains[id]! }));
+      balance(voices, linear);
+      develop(linear, setup.look.view, rgba);
+    }),
+  );
+}
+const ms = median(runs.slice(4));
+const rays = pool.rays.walk + pool.rays.shadow - traced;
+report('balance', { ms, rays }, [
+  `${ms.toFixed(1)} ms for a new picture of ${WIDTH} × ${HEIGHT} from ${setup.lights.order.length} films (${((setup.lights.order.length * WIDTH * HEIGHT * FILM_CHANNELS * 4) / 1e6).toFixed(0)} MB), one core`,
+  `${rays} rays traced by it; the films themselves took ${traced}`,
+]);
+process.exit(0);

@@ -1,0 +1,64 @@
+// In the real browser: a light is moved by its key, and the time until the coarse picture of the 640 × 360 frame with the
+// light at its new place has been painted.
+import { chromium } from '@playwright/test';
+import { median, report } from './report.ts';
+import { ensureChromium } from '../../scripts/lib/chromium.mjs';
+import { ensureKernel, ensureWeb } from '../../scripts/build.mjs';
+import { serveFresh } from '../../scripts/lib/serve.mjs';
+
+await ensureKernel();
+await ensureWeb();
+const server = await serveFresh('bench');
+const browser = await chromium.launch({
+  executablePath: ensureChromium(),
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
+try {
+  // a window in which a 16 : 9 picture is 640 × 360 pixels large
+  const page = await browser.newPage({ viewport: { width: 1328, height: 800 } });
+  const [setup] = (await (await fetch(`${server.url}/api/setups`)).json()) as { id: string; revision: number }[];
+  await fetch(`${server.url}/api/setups/${setup!.id}`, {
+    method: 'PATCH',
+    headers: { 'Content-Type': 'application/merge-patch+json', 'If-Match': `"${setup!.revision}"` },
+    body: JSON.stringify({ camera: { aspect: 1.7778 } }),
+  });
+  await page.goto(`${server.url}/setup/${setup!.id}`);
+  await page.waitForFunction(() => Number(document.querySelector('[data-testid=progress]')?.getAttribute('data-samples')) >= 1, undefined, {
+    timeout: 120_000,
+  });
+  const size = await page.evaluate(() => {
+    const { width, height } = document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!;
+    return [width, height] as const;
+  });
+  await page.keyboard.press('1');
+  const runs: number[] = [];
+  for (let i = 0; i < 12; i++) {
+    const ms = await page.evaluate(async () => {
+      const progress = () => document.querySelector('[data-testid=progress]')!;
+      const answered = () => Number(progress().getAttribute('data-answers'));
+      const before = answered();
+      const start = performance.now();
+      window.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', shiftKey: true }));
+      while (answered() <= before) await new Promise((resolve) => requestAnimationFrame(resolve));
+      // the attribute is written with the picture; one more frame and it is on the screen
+      await new Promise((resolve) => requestAnimationFrame(resolve));
+      return performance.now() - start;
+    });
+    runs.push(ms);
+    await page.waitForTimeout(400);
+  }
+  report('first-picture', { ms: median(runs.slice(2)), width: size[0], height: size[1] }, [
+    `${median(runs.slice(2)).toFixed(0)} ms from the key to the painted coarse picture; frame ${size[0]} × ${size[1]}; all runs ${runs.map((r) => r.toFixed(0)).join(' ')}`,
+  ]);
+} finally {
+  await browser.close();
+  await server.stop();
+}

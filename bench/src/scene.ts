@@ -1,0 +1,53 @@
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import { compile, readGlb, type CharacterAsset, type Scene, type Setup } from '@plinket/core';
+import { demoSetup, keeperFile } from '@plinket/demo';
+
+/** The demo: the keeper, its setup and scene. */
+export async function demoScene(): Promise<{ setup: Setup; scene: Scene; asset: CharacterAsset }> {
+  const bytes = readFileSync(keeperFile);
+  const asset = await readGlb(bytes, 'keeper.glb');
+  const setup = demoSetup(createHash('sha256').update(bytes).digest('hex'), asset.head);
+  return { setup, scene: compile(setup, () => asset), asset };
+}
+
+/** The keeper with about 200 000 triangles, made once and kept in .cache. */
+export async function largeBust(): Promise<{ positions: Float32Array; indices: Uint32Array }> {
+  const file = fileURLToPath(new URL('../../.cache/keeper-200k.glb', import.meta.url));
+  if (!existsSync(file)) {
+    console.log('Making the large bust (once, half a minute) …');
+    const { generateKeeper, writeCharacter } = await import('@plinket/demo/form');
+    mkdirSync(new URL('../../.cache/', import.meta.url), { recursive: true });
+    writeFileSync(file, await writeCharacter(generateKeeper(1), 195_000));
+  }
+  const { parts } = await readGlb(readFileSync(file), 'keeper-200k.glb');
+  const positions = new Float32Array(parts.reduce((n, p) => n + p.positions.length, 0)),
+    indices = new Uint32Array(parts.reduce((n, p) => n + p.indices.length, 0));
+  let v = 0,
+    c = 0;
+  for (const part of parts) {
+    positions.set(part.positions, v);
+    part.indices.forEach((i, k) => (indices[c + k] = i + v / 3));
+    v += part.positions.length;
+    c += part.indices.length;
+  }
+  return { positions, indices };
+}
+
+/** The demo's lights made up to eight by small copies that stand elsewhere. */
+export function eightLights(setup: Setup): Setup {
+  const items = { ...setup.lights.items },
+    order = [...setup.lights.order];
+  const key = setup.lights.items['key']!;
+  // all of them rectangles, so that one light is an eighth of the work and not a cheap dome
+  delete items['dome'];
+  order.splice(order.indexOf('dome'), 1);
+  for (let i = 0; order.length < 8; i++) {
+    const id = `extra-${i}`;
+    items[id] =
+      key.kind === 'rectangle' ? { ...key, name: id, place: { ...key.place, azimuth: -120 + 70 * i, elevation: 10 + 10 * i } } : key;
+    order.push(id);
+  }
+  return { ...setup, lights: { order, items } };
+}

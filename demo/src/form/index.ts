@@ -1,0 +1,2 @@
+export { generateKeeper } from './keeper.ts';
+export { writeCharacter } from '../glb.ts';

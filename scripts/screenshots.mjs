@@ -1,0 +1,60 @@
+// `npm run screenshots`: the pictures of the README, taken at 1280 × 800 from the demo data.
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { ensureKernel, ensureWeb } from './build.mjs';
+import { ensureChromium } from './lib/chromium.mjs';
+import { root } from './lib/paths.mjs';
+import { serveFresh } from './lib/serve.mjs';
+
+const folder = join(root, 'docs/screenshots');
+mkdirSync(folder, { recursive: true });
+await ensureKernel();
+await ensureWeb();
+const server = await serveFresh('screenshots');
+const browser = await chromium.launch({
+  executablePath: ensureChromium(),
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
+try {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const [setup] = await (await fetch(`${server.url}/api/setups`)).json();
+  const samples = (n) =>
+    page.waitForFunction((least) => Number(document.querySelector('[data-testid=progress]')?.getAttribute('data-samples')) >= least, n, {
+      timeout: 300_000,
+    });
+  const shot = async (name) => {
+    await page.screenshot({ path: join(folder, `${name}.png`) });
+    console.log(name);
+  };
+  await page.goto(`${server.url}/setup/${setup.id}`);
+  await samples(Number(process.env.SAMPLES ?? 128));
+  await page.keyboard.press('p');
+  await page.getByTestId('proof').waitFor();
+  await page.waitForTimeout(5000);
+  await shot('stage');
+  await page.keyboard.press('3');
+  await page.keyboard.press('Enter');
+  await page.waitForTimeout(1500);
+  await shot('stage-rim-alone');
+  await page.keyboard.press('Enter');
+  await page.getByRole('tab', { name: 'Character' }).click();
+  await page.getByTestId('glb-input').setInputFiles(join(root, 'demo/assets/keeper.glb'));
+  await page.getByTestId('import-report').waitFor();
+  await shot('import');
+  await page.goto(`${server.url}/`);
+  await page.getByRole('heading', { name: 'The keeper' }).waitFor();
+  await page.waitForTimeout(800);
+  await shot('call-sheet');
+} finally {
+  await browser.close();
+  await server.stop();
+}
