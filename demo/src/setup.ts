@@ -56,7 +56,7 @@ export function demoSetup(asset: string, head: HeadFrame): Setup {
       items: {
         key: panel('Key', { azimuth: 40, elevation: 35, distance: 1.5 }, [0.5, 0.65], 3600, 5400),
         fill: panel('Fill', { azimuth: -52, elevation: 5, distance: 1.8 }, [1.2, 1.2], 110, 6800),
-        rim: panel('Rim', { azimuth: -152, elevation: 24, distance: 1.5 }, [0.2, 1.1], 4600, 7600),
+        rim: panel('Rim', { azimuth: -152, elevation: 24, distance: 1.5 }, [0.2, 1.1], 3400, 7600),
         wall: panel('Back wall', { azimuth: 170, elevation: -14, distance: 1.45, aim: [0.2, 0, -2] }, [0.2, 0.16], 4200, 5400),
         dome: {
           kind: 'dome',

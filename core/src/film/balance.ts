@@ -17,24 +17,42 @@ const silent = (g: Gain): boolean => g.diffuse.every((v) => v === 0) && g.specul
  */
 export function balance(voices: Voice[], out: Float32Array): void {
   out.fill(0);
-  for (const voice of voices) if (!silent(voice.gain)) addVoice(voice, out);
+  const heard = voices.filter((v) => !silent(v.gain));
+  const pixels = out.length / 3;
+  // block by block, so that the sum stays in the nearest cache while every film is read once
+  for (let from = 0; from < pixels; from += BLOCK) {
+    const to = Math.min(pixels, from + BLOCK);
+    for (const voice of heard) addVoice(voice, out, from, to);
+  }
 }
 
-function addVoice({ film, coarse, gain }: Voice, out: Float32Array): void {
-  const { sums, counts, width } = film;
-  const [dr, dg, db] = gain.diffuse,
-    [sr, sg, sb] = gain.specular;
-  const pixels = counts.length;
-  for (let i = 0, f = 0, o = 0; i < pixels; i++, f += FILM_CHANNELS, o += 3) {
-    const n = counts[i]!;
-    if (n === 0) {
-      if (coarse) addCoarse(coarse, i % width, (i / width) | 0, film, gain, out, o);
-      continue;
-    }
-    const k = 1 / n;
-    out[o] = out[o]! + (sums[f]! * dr + sums[f + 3]! * sr) * k;
-    out[o + 1] = out[o + 1]! + (sums[f + 1]! * dg + sums[f + 4]! * sg) * k;
-    out[o + 2] = out[o + 2]! + (sums[f + 2]! * db + sums[f + 5]! * sb) * k;
+/** Pixels that are summed together: 24 kB of picture. */
+const BLOCK = 2048;
+
+/** Pixels of a tile have the same number of samples, so the film is added in runs of equal counts: no division inside. */
+function addVoice({ film, coarse, gain }: Voice, out: Float32Array, first: number, last: number): void {
+  const { counts, width } = film;
+  for (let from = first; from < last;) {
+    const n = counts[from]!;
+    let to = from + 1;
+    while (to < last && counts[to] === n) to++;
+    if (n > 0) addRun(film.sums, gain, 1 / n, out, from, to);
+    else if (coarse) for (let i = from; i < to; i++) addCoarse(coarse, i % width, (i / width) | 0, film, gain, out, i * 3);
+    from = to;
+  }
+}
+
+function addRun(sums: Float32Array, { diffuse, specular }: Gain, k: number, out: Float32Array, from: number, to: number): void {
+  const dr = diffuse[0] * k,
+    dg = diffuse[1] * k,
+    db = diffuse[2] * k,
+    sr = specular[0] * k,
+    sg = specular[1] * k,
+    sb = specular[2] * k;
+  for (let o = from * 3, f = from * FILM_CHANNELS, end = to * 3; o < end; o += 3, f += FILM_CHANNELS) {
+    out[o] = out[o]! + (sums[f]! * dr + sums[f + 3]! * sr);
+    out[o + 1] = out[o + 1]! + (sums[f + 1]! * dg + sums[f + 4]! * sg);
+    out[o + 2] = out[o + 2]! + (sums[f + 2]! * db + sums[f + 5]! * sb);
   }
 }
 

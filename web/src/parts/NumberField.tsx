@@ -61,7 +61,7 @@ export function NumberField({ label, value, unit, step, min, max, digits = 0, fo
   return (
     <label className="flex h-6 items-center gap-2 border-b hairline">
       <span
-        className="quiet flex-1 cursor-ew-resize touch-none select-none"
+        className="quiet min-w-0 flex-1 cursor-ew-resize touch-none truncate select-none"
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
         onPointerUp={() => (drag.current = undefined)}
@@ -69,7 +69,7 @@ export function NumberField({ label, value, unit, step, min, max, digits = 0, fo
         {label}
       </span>
       <input
-        className="w-16 rounded-sm bg-transparent px-1 text-right font-semibold hover:bg-base-300 focus:bg-base-300"
+        className="w-14 rounded-sm bg-transparent px-1 text-right font-semibold hover:bg-base-300 focus:bg-base-300"
         inputMode="decimal"
         aria-label={`${label}, ${unit}`}
         data-testid={testId}
@@ -82,7 +82,7 @@ export function NumberField({ label, value, unit, step, min, max, digits = 0, fo
         onBlur={commit}
         onKeyDown={onKeyDown}
       />
-      <span className="quiet w-9 text-2xs">{unit}</span>
+      <span className="quiet w-8 text-2xs">{unit}</span>
     </label>
   );
 }

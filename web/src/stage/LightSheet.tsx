@@ -48,15 +48,15 @@ function Place({ id, light }: { id: string; light: RectangleLight }) {
       />
       <div className="flex gap-1.5 pt-1.5">
         <button
-          className="btn btn-xs flex-1 font-medium"
+          className="btn btn-xs flex-1 px-1.5 font-medium whitespace-nowrap disabled:text-base-content/60"
           disabled={atHead}
           onClick={() => change(placePatch(id, { aim: [0, 0, 0] }))}
           title="H"
         >
-          <Crosshair size={12} /> {atHead ? 'At the head' : 'Aim at head'}
+          <Crosshair size={12} /> {atHead ? 'At head' : 'Aim at head'}
         </button>
         <button
-          className={`btn btn-xs ${along ? 'btn-warning' : ''}`}
+          className={`btn btn-xs px-1.5 whitespace-nowrap ${along ? 'btn-warning' : ''}`}
           aria-pressed={along}
           title="L"
           onClick={() => view.setState({ along: along ? undefined : id })}

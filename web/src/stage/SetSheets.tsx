@@ -238,7 +238,7 @@ function HeadFields({ id, subject }: { id: string; subject: Subject }) {
         onChange={(v, g) => set(faceTo(head, v), g)}
       />
       <NumberField
-        label="Chin to crown"
+        label="Chin–crown"
         unit="m"
         value={head.height}
         step={0.01}
