@@ -1,4 +1,4 @@
-// Compiles the ray kernel twice: for private memory and for memory that threads share.
+// Compiles the kernel's modules: rays twice, for private memory and for memory that threads share, and films once.
 import { execFileSync } from 'node:child_process';
 import { mkdirSync } from 'node:fs';
 import { createRequire } from 'node:module';
@@ -6,14 +6,19 @@ import { join, dirname } from 'node:path';
 import { root } from './lib/paths.mjs';
 
 const asc = join(dirname(createRequire(import.meta.url).resolve('assemblyscript/package.json')), 'bin/asc.js');
-const source = join(root, 'kernel/assembly/index.ts');
 const out = join(root, 'kernel/build');
+const COMMON = ['--runtime', 'stub', '-O3', '--converge', '--noAssert', '--importMemory', '--enable', 'simd'];
+const SHARED = ['--enable', 'threads', '--sharedMemory', '--maximumMemory', '32768'];
 
 export function buildKernel() {
   mkdirSync(out, { recursive: true });
-  const common = [source, '--runtime', 'stub', '-O3', '--converge', '--noAssert', '--importMemory', '--enable', 'simd'];
-  const run = (args) => execFileSync(process.execPath, [asc, ...common, ...args], { stdio: 'inherit', cwd: root });
-  run(['-o', join(out, 'kernel.wasm')]);
-  run(['-o', join(out, 'kernel-shared.wasm'), '--enable', 'threads', '--sharedMemory', '--maximumMemory', '32768']);
+  const run = (source, name, args) =>
+    execFileSync(process.execPath, [asc, join(root, 'kernel/assembly', source), ...COMMON, '-o', join(out, name), ...args], {
+      stdio: 'inherit',
+      cwd: root,
+    });
+  run('index.ts', 'kernel.wasm', []);
+  run('index.ts', 'kernel-shared.wasm', SHARED);
+  run('film.ts', 'film.wasm', SHARED);
 }
 if (process.argv[1] === new URL(import.meta.url).pathname) buildKernel();

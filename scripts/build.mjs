@@ -26,7 +26,7 @@ async function once(name, folders, product, make) {
 }
 
 export async function ensureKernel() {
-  await once('the ray kernel', ['kernel/assembly', 'scripts/build-kernel.mjs'], 'kernel/build/kernel-shared.wasm', async () =>
+  await once('the ray kernel', ['kernel/assembly', 'scripts/build-kernel.mjs'], 'kernel/build/film.wasm', async () =>
     (await import('./build-kernel.mjs')).buildKernel(),
   );
 }

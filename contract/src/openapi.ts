@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { createDocument, type ZodOpenApiOperationObject } from 'zod-openapi';
 import {
   assetSchema,
+  cubeSchema,
   createSetupSchema,
   healthSchema,
   historySchema,
@@ -90,6 +91,16 @@ export function openApiDocument(version: string): object {
           {
             requestParams: { query: z.object({ name: z.string() }) },
             requestBody: { content: { 'model/gltf-binary': { schema: z.string().meta({ format: 'binary' }) } } },
+          },
+        ),
+      },
+      '/api/luts': {
+        post: operation(
+          'Keeps a look-up table (.cube)',
+          { '201': json(cubeSchema, 'Kept') },
+          {
+            requestParams: { query: z.object({ name: z.string() }) },
+            requestBody: { content: { 'text/plain': { schema: z.string() } } },
           },
         ),
       },

@@ -50,6 +50,8 @@ export const assetSchema = z.object({
   size: z.object({ width: z.number(), height: z.number(), depth: z.number() }),
   createdAt: iso,
 });
+/** A look-up table that has been read and kept. */
+export const cubeSchema = z.object({ sha256: sha256Schema, title: z.string(), size: z.number().int() });
 export const proofSchema = z.object({
   id: idSchema,
   setupId: idSchema,
@@ -68,6 +70,7 @@ export type SetupRecord = z.infer<typeof setupRecordSchema>;
 export type SetupList = z.infer<typeof setupListSchema>;
 export type History = z.infer<typeof historySchema>;
 export type AssetRecord = z.infer<typeof assetSchema>;
+export type CubeRecord = z.infer<typeof cubeSchema>;
 export type Proof = z.infer<typeof proofSchema>;
 export type Health = z.infer<typeof healthSchema>;
 
@@ -77,3 +80,5 @@ export const MAX_ASSET_BYTES = 256 * 1024 * 1024;
 export const MAX_PICTURE_BYTES = 64 * 1024 * 1024;
 /** Largest JSON body. */
 export const MAX_JSON_BYTES = 1024 * 1024;
+/** Largest look-up table. */
+export const MAX_CUBE_BYTES = 96 * 1024 * 1024;

@@ -1,4 +1,4 @@
-import { NO_HEAD, SCHEMA_VERSION, type HeadFrame, type Light, type Setup } from '@plinket/core';
+import { LENS_OFF, LOOK_DEFAULTS, NO_HAZE, NO_HEAD, SCHEMA_VERSION, type HeadFrame, type Light, type Setup } from '@plinket/core';
 
 type Panel = Extract<Light, { kind: 'rectangle' }>;
 
@@ -17,6 +17,7 @@ const panel = (
   kelvin,
   diffuse: 1,
   specular: 1,
+  volume: 1,
   place: { azimuth: 0, elevation: 0, distance: 1.5, aim: [0, 0, 0], ...place },
   width: size[0],
   height: size[1],
@@ -37,7 +38,7 @@ export function demoSetup(asset: string, head: HeadFrame): Setup {
     brief: 'he knows the lamp will go out tonight',
     subjects: {
       order: ['keeper'],
-      items: { keeper: { name: 'The old keeper', asset, visible: true, position: [0, 0, 0], turn: 0, scale: 1, head } },
+      items: { keeper: { name: 'The old keeper', asset, visible: true, position: [0, 0, 0], turn: 0, scale: 1, head, materials: {} } },
     },
     stage: {
       kind: 'sweep',
@@ -50,7 +51,9 @@ export function demoSetup(asset: string, head: HeadFrame): Setup {
       colour: [0.105, 0.102, 0.099],
       roughness: 0.85,
     },
-    camera: { position: [-0.52, eye + 0.01, 2.35], target: [0.02, eye - 0.05, 0], focal: 125, aspect: 0.8, ev: 6.9 },
+    camera: { position: [-0.52, eye + 0.01, 2.35], target: [0.02, eye - 0.05, 0], focal: 125, aspect: 0.8, ev: 6.9, lens: { ...LENS_OFF } },
+    props: { order: [], items: {} },
+    haze: { ...NO_HAZE },
     lights: {
       order: ['key', 'fill', 'rim', 'wall', 'dome'],
       items: {
@@ -66,10 +69,11 @@ export function demoSetup(asset: string, head: HeadFrame): Setup {
           kelvin: 6500,
           diffuse: 1,
           specular: 1,
+          volume: 1,
           output: { held: 'luminance', value: 6 },
         },
       },
     },
-    look: { view: 'neutral' },
+    look: { ...LOOK_DEFAULTS, view: 'neutral' },
   };
 }

@@ -1,4 +1,4 @@
-import { compileKernel } from '@plinket/kernel';
+import { compileKernel, plainFilmMath, simdFilmMath, type FilmMath } from '@plinket/kernel';
 import { Pool } from './pool.ts';
 import type { FromWorker, WorkerPort } from './protocol.ts';
 
@@ -28,4 +28,12 @@ export async function browserPool(
   if (!response.ok) throw new Error(`The ray kernel could not be loaded (${response.status}).`);
   const module = compileKernel(new Uint8Array(await response.arrayBuffer()));
   return new Pool(Array.from({ length: workers }, startWorker), { module, shared });
+}
+
+/** Arithmetic over films: in SIMD where the page is isolated (its memory is of the kind that threads share), else plain. */
+export async function browserFilmMath(url: string): Promise<FilmMath> {
+  if (globalThis.crossOriginIsolated !== true) return plainFilmMath();
+  const response = await fetch(url);
+  const module = response.ok ? compileKernel(new Uint8Array(await response.arrayBuffer())) : undefined;
+  return module ? simdFilmMath(module) : plainFilmMath();
 }

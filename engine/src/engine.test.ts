@@ -44,7 +44,7 @@ function rendered(pool: Pool, what: Scene, how = options): Promise<Renderer> {
     renderer.update(what, how);
   });
 }
-const bytes = (r: Renderer) => [...r.films.values()].map((f) => Buffer.from(f.film.sums.buffer).toString('base64').slice(0, 40000));
+const bytes = (r: Renderer) => [...r.films.values()].map((f) => Buffer.from(f.film.diffuse.buffer).toString('base64').slice(0, 40000));
 
 describe('the engine', () => {
   it('gives the same bytes with one thread, with two, and with memory that is not shared', () => {
@@ -126,7 +126,7 @@ describe('the engine', () => {
     const before = port.jobs;
     await new Promise<void>((resolve) => {
       renderer.onProgress = () => renderer.finished && resolve();
-      renderer.update(scene, { ...options, width: 64, height: 64, samples: 1 });
+      renderer.update(scene, { ...options, width: 32, height: 32, samples: 1 });
     });
     // one tile of the new picture, and at most what was already under way
     expect(port.jobs - before).toBeLessThanOrEqual(2);
@@ -169,6 +169,6 @@ describe('the engine', () => {
       height: 24,
       samples: 1,
     });
-    expect(renderer.films.get('key')!.film.sums.some((v) => v > 0)).toBe(true);
+    expect(renderer.films.get('key')!.film.diffuse.some((v) => v > 0)).toBe(true);
   });
 });

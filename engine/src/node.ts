@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
-import { compileKernel } from '@plinket/kernel';
+import { compileKernel, plainFilmMath, simdFilmMath, type FilmMath } from '@plinket/kernel';
 import { Pool, type KernelModule } from './pool.ts';
 import type { FromWorker, WorkerPort } from './protocol.ts';
 
@@ -9,6 +9,12 @@ import type { FromWorker, WorkerPort } from './protocol.ts';
 export function loadKernel(shared: boolean): KernelModule {
   const file = new URL(`../../kernel/build/kernel${shared ? '-shared' : ''}.wasm`, import.meta.url);
   return { module: compileKernel(readFileSync(file)), shared };
+}
+
+/** Arithmetic over films for this process, in SIMD where that is there. */
+export function loadFilmMath(): FilmMath {
+  const module = compileKernel(readFileSync(new URL('../../kernel/build/film.wasm', import.meta.url)));
+  return module ? simdFilmMath(module) : plainFilmMath();
 }
 
 function startWorker(): WorkerPort {

@@ -1,5 +1,5 @@
 import type { SceneGeometry, TraceJob, TraceResult } from '@plinket/core';
-import { buildAccel } from '@plinket/kernel';
+import { buildAccel, rebuild, type WasmAccel } from '@plinket/kernel';
 import type { FromWorker, WorkerPort } from './protocol.ts';
 
 /** The compiled kernel, if SIMD is there; `shared` tells that the module wants memory that threads share. */
@@ -11,7 +11,8 @@ export interface KernelModule {
 interface Seat {
   port: WorkerPort;
   ready: boolean;
-  busy: boolean;
+  /** Number of the job that it is at. */
+  job: number | undefined;
 }
 
 /** Workers that trace one geometry. Jobs are handed out one at a time; what is not yet handed out can be forgotten. */
@@ -19,13 +20,15 @@ export class Pool {
   readonly size: number;
   /** Rays traced since the pool began, as the kernels counted them. */
   readonly rays = { walk: 0, shadow: 0 };
+  /** Parts of a mesh whose hierarchy was built, and how often a whole one was. */
+  readonly built = { parts: 0, wholes: 0 };
   private readonly seats: Seat[];
   private readonly kernel: KernelModule;
-  private readonly waiting = new Map<
-    number,
-    { resolve: (r: { result: TraceResult; ms: number }) => void; reject: (e: Error) => void; seat: Seat }
-  >();
+  private readonly waiting = new Map<number, { resolve: (r: { result: TraceResult; ms: number }) => void; reject: (e: Error) => void }>();
   private nextId = 1;
+  private accel: WasmAccel | undefined;
+  /** A geometry that waits until nobody traces the one before. */
+  private coming: SceneGeometry | undefined;
   /** Called when a worker has nothing to do. */
   onIdle: () => void = () => undefined;
   onError: (error: Error) => void = () => undefined;
@@ -33,35 +36,59 @@ export class Pool {
   constructor(ports: WorkerPort[], kernel: KernelModule) {
     this.kernel = kernel;
     this.size = ports.length;
-    this.seats = ports.map((port) => ({ port, ready: false, busy: false }));
+    this.seats = ports.map((port) => ({ port, ready: false, job: undefined }));
     for (const seat of this.seats) seat.port.listen((message) => this.hear(seat, message));
   }
 
-  /** Gives every worker a geometry. Jobs of the one before are lost: their promises are rejected. */
+  /**
+   * Gives every worker a geometry, once all of them have ended their job. Jobs of the one before are lost: their promises
+   * are rejected. Of a hierarchy in shared memory only the parts that changed are built again.
+   */
   setGeometry(geometry: SceneGeometry): void {
     for (const { reject } of this.waiting.values()) reject(new Cancelled());
     this.waiting.clear();
+    this.coming = geometry;
+    this.bringIn();
+  }
+
+  private bringIn(): void {
+    const geometry = this.coming;
+    if (!geometry || this.seats.some((s) => s.job !== undefined)) return;
+    this.coming = undefined;
     const { module, shared } = this.kernel;
-    const accel = module && shared ? buildAccel(module, geometry.mesh, { seats: this.size, shared: true }) : undefined;
+    try {
+      if (module && shared) this.prepare(module, geometry);
+    } catch (error) {
+      this.onError(error instanceof Error ? error : new Error(String(error)));
+      return;
+    }
     this.seats.forEach((s, seat) => {
       s.ready = false;
-      s.busy = false;
-      s.port.post({ type: 'geometry', geometry, module, accel, seat });
+      s.port.post({ type: 'geometry', geometry, module, accel: this.accel, seat });
     });
   }
 
+  private prepare(module: WebAssembly.Module, geometry: SceneGeometry): void {
+    const again = this.accel && rebuild(module, this.accel, geometry.mesh);
+    if (again) this.built.parts += again.length;
+    else {
+      this.accel = buildAccel(module, geometry.mesh, { seats: this.size, shared: true });
+      this.built.wholes++;
+    }
+  }
+
   get hasFreeWorker(): boolean {
-    return this.seats.some((s) => s.ready && !s.busy);
+    return this.coming === undefined && this.seats.some((s) => s.ready && s.job === undefined);
   }
 
   /** Traces a job on a free worker. Rejects when the geometry changes or the worker fails. */
   trace(job: TraceJob): Promise<{ result: TraceResult; ms: number }> {
-    const seat = this.seats.find((s) => s.ready && !s.busy);
-    if (!seat) return Promise.reject(new Error('No worker is free.'));
+    const seat = this.seats.find((s) => s.ready && s.job === undefined);
+    if (!seat || this.coming) return Promise.reject(new Error('No worker is free.'));
     const id = this.nextId++;
-    seat.busy = true;
+    seat.job = id;
     return new Promise((resolve, reject) => {
-      this.waiting.set(id, { resolve, reject, seat });
+      this.waiting.set(id, { resolve, reject });
       seat.port.post({ type: 'trace', id, job });
     });
   }
@@ -80,6 +107,7 @@ export class Pool {
     }
     const entry = message.id === undefined ? undefined : this.waiting.get(message.id);
     if (message.id !== undefined) this.waiting.delete(message.id);
+    if (seat.job === message.id) seat.job = undefined;
     if (message.type === 'failed') {
       const error = new Error(message.message);
       if (entry) entry.reject(error);
@@ -89,10 +117,8 @@ export class Pool {
       this.rays.shadow += message.result.rays.shadow;
       entry?.resolve(message);
     }
-    if (entry) {
-      seat.busy = false;
-      this.onIdle();
-    }
+    this.bringIn();
+    if (entry) this.onIdle();
   }
 }
 

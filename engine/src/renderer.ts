@@ -1,4 +1,5 @@
-import { Film, resultFilm, tilesOf, type Scene, type SceneLight, type Tile } from '@plinket/core';
+import { Film, Guides, tilesOf, type Scene, type SceneLight, type Tile, type TraceResult } from '@plinket/core';
+import { plainFilmMath, type FilmMath } from '@plinket/kernel';
 import { Cancelled, type Pool } from './pool.ts';
 
 /** How a picture is to be traced. */
@@ -11,6 +12,12 @@ export interface RenderOptions {
   bounces: number;
   /** Trace a small picture first, to have something at once. */
   coarse: boolean;
+  /** Most luminance of one indirect contribution; default: no limit. */
+  clamp?: number;
+  /**
+   * A tile may rest before it has all samples once `noise` of it is below `enough` (steps of 8 bit, see `noiseOf` in core).
+   */
+  adaptive?: { enough: number; least: number; noise: (tile: Tile) => number };
 }
 
 /** Films of one light: the fine one, tile by tile, and the coarse one that stands in for it. */
@@ -30,28 +37,39 @@ export interface LightFilms {
 /** The coarse picture has one pixel for so many, in each direction. */
 const COARSE = 4;
 const COARSE_SAMPLES = 2;
+/** Samples for which the first surfaces are written down. */
+const GUIDE_SAMPLES = 16;
 
 /**
- * Renders a scene progressively: one film for each light, coarse first, then all tiles in passes of 1, 1, 2, 4, 8 … 16
+ * Renders a scene progressively: one film for each light, coarse first, then all tiles in passes of 1, 1, 2, 4, 8, 8 …
  * samples. A new scene keeps every film whose key stayed. Passes of one tile are added in order, so the bytes do not
  * depend on the number of workers.
  */
 export class Renderer {
   readonly films = new Map<string, LightFilms>();
+  /** What the first surfaces are; from the first passes over each tile. */
+  guides = new Guides(0, 0);
+  /** Luminance of indirect contributions since the last new picture, and what the clamp took of it. */
+  clamped = { offered: 0, removed: 0 };
   /** Called after every tile that arrived. */
   onProgress: () => void = () => undefined;
   onError: (error: Error) => void = () => undefined;
   private readonly pool: Pool;
+  private readonly math: FilmMath;
   private scene: Scene | undefined;
   private options: RenderOptions = { width: 0, height: 0, samples: 0, seed: 1, bounces: 3, coarse: true };
   private tiles: Tile[] = [];
   private coarseTiles: Tile[] = [];
+  private guideSamples = new Uint8Array(0);
+  /** Tiles that may rest. */
+  private resting = new Uint8Array(0);
   private msSpent = 0;
-  private pixelsTraced = 0;
+  private samplesTraced = 0;
   private held = false;
 
-  constructor(pool: Pool) {
+  constructor(pool: Pool, math: FilmMath = plainFilmMath()) {
     this.pool = pool;
+    this.math = math;
     pool.onIdle = () => this.pump();
     pool.onError = (e) => this.onError(e);
   }
@@ -61,28 +79,52 @@ export class Renderer {
     const last = this.scene,
       was = this.options;
     const newGeometry = last?.geometry !== scene.geometry;
+    const sameFrame = last !== undefined && was.width === options.width && was.height === options.height;
     const all =
       newGeometry ||
-      last?.camera.key !== scene.camera.key ||
-      was.width !== options.width ||
-      was.height !== options.height ||
+      !sameFrame ||
+      last.camera.key !== scene.camera.key ||
+      JSON.stringify(last.haze) !== JSON.stringify(scene.haze) ||
       was.seed !== options.seed ||
-      was.bounces !== options.bounces;
-    const sameFrame = last !== undefined && was.width === options.width && was.height === options.height;
+      was.bounces !== options.bounces ||
+      was.clamp !== options.clamp;
     this.scene = scene;
     this.options = options;
-    if (was.width !== options.width || was.height !== options.height) {
+    if (!sameFrame) {
       this.tiles = tilesOf(options.width, options.height);
       this.coarseTiles = tilesOf(Math.ceil(options.width / COARSE), Math.ceil(options.height / COARSE));
+    }
+    if (all) {
+      this.guides = new Guides(options.width, options.height);
+      this.guideSamples = new Uint8Array(this.tiles.length);
+      this.clamped = { offered: 0, removed: 0 };
     }
     const kept = new Map(this.films);
     this.films.clear();
     for (const light of scene.lights) {
       const old = kept.get(light.id);
-      this.films.set(light.id, old && !all && old.key === light.key ? old : this.freshFilms(light, sameFrame ? old : undefined));
+      kept.delete(light.id);
+      this.films.set(light.id, old && !all && old.key === light.key ? old : this.freshFilms(light, old, sameFrame));
     }
+    for (const gone of kept.values()) release(gone);
+    this.rejudge();
     if (newGeometry) this.pool.setGeometry(scene.geometry);
     this.pump();
+  }
+
+  /** Asks anew which tiles may rest: call it when balance or look changed. */
+  rejudge(): void {
+    const { adaptive } = this.options;
+    this.resting = new Uint8Array(this.tiles.length);
+    if (!adaptive) return;
+    this.tiles.forEach((_, t) => this.judge(t));
+  }
+
+  private judge(t: number): void {
+    const { adaptive } = this.options;
+    if (!adaptive || !this.films.size) return;
+    for (const f of this.films.values()) if (f.done[t]! < adaptive.least) return;
+    this.resting[t] = adaptive.noise(this.tiles[t]!) < adaptive.enough ? 1 : 0;
   }
 
   /** Stops handing out work (nothing is lost); `resume` goes on. */
@@ -94,17 +136,24 @@ export class Renderer {
     this.pump();
   }
 
-  private freshFilms(light: SceneLight, old?: LightFilms): LightFilms {
+  private freshFilms(light: SceneLight, old: LightFilms | undefined, sameFrame: boolean): LightFilms {
     const { width, height, coarse } = this.options;
+    const how = { math: this.math, haze: this.scene!.haze !== undefined };
+    let before: LightFilms | undefined;
+    if (old && sameFrame) {
+      before = isPresentable(old) ? { ...old, before: undefined } : old.before;
+      if (before?.film !== old.film) release({ ...old, before: undefined });
+      else if (old.before) release(old.before);
+    } else if (old) release(old);
     return {
       key: light.key,
-      film: new Film(width, height),
-      coarse: coarse ? new Film(Math.ceil(width / COARSE), Math.ceil(height / COARSE)) : undefined,
+      film: new Film(width, height, how),
+      coarse: coarse ? new Film(Math.ceil(width / COARSE), Math.ceil(height / COARSE), { haze: how.haze }) : undefined,
       done: new Uint16Array(this.tiles.length),
       busy: new Uint8Array(this.tiles.length),
       coarseDone: new Uint8Array(this.coarseTiles.length),
       coarseBusy: new Uint8Array(this.coarseTiles.length),
-      before: old && (isPresentable(old) ? { ...old, before: undefined } : old.before),
+      before,
     };
   }
 
@@ -112,8 +161,17 @@ export class Renderer {
   shown(id: string): { film: Film; coarse?: Film } | undefined {
     const f = this.films.get(id);
     if (!f) return undefined;
-    if (isPresentable(f)) f.before = undefined;
+    if (f.before && isPresentable(f)) {
+      release(f.before);
+      f.before = undefined;
+    }
     return f.before ?? f;
+  }
+
+  /** Least samples of any tile of one light. */
+  samplesOf(id: string): number {
+    const f = this.films.get(id);
+    return f && f.done.length ? f.done.reduce((a, b) => Math.min(a, b)) : 0;
   }
 
   /** Whether every light has at least its coarse picture. */
@@ -124,32 +182,40 @@ export class Renderer {
 
   /** Least samples that any tile of any film has, the share of all work that is done, and the time left. */
   progress(): { samples: number; done: number; msLeft: number; coarse: boolean } {
+    const { samples } = this.options;
     let least = Infinity,
       sum = 0,
       coarse = true;
     for (const f of this.films.values()) {
       for (let t = 0; t < f.done.length; t++) {
         least = Math.min(least, f.done[t]!);
-        sum += Math.min(f.done[t]!, this.options.samples);
+        sum += this.resting[t] ? samples : Math.min(f.done[t]!, samples);
       }
       if (f.coarse && f.coarseDone.includes(0)) coarse = false;
     }
-    const all = this.films.size * this.tiles.length * this.options.samples;
-    const pixelsLeft = this.films.size
-      ? ((all - sum) / (this.tiles.length || 1) / this.films.size) * this.options.width * this.options.height
-      : 0;
-    const perPixel = this.pixelsTraced ? this.msSpent / this.pixelsTraced : 0;
+    const all = this.films.size * this.tiles.length * samples;
+    const pixels = this.options.width * this.options.height;
+    const samplesLeft = this.films.size ? ((all - sum) / (this.tiles.length || 1) / this.films.size) * pixels : 0;
+    const perSample = this.samplesTraced ? this.msSpent / this.samplesTraced : 0;
     return {
       samples: Number.isFinite(least) ? least : 0,
       done: all ? sum / all : 1,
-      msLeft: (pixelsLeft * perPixel) / this.pool.size,
+      msLeft: (samplesLeft * perSample) / this.pool.size,
       coarse,
     };
   }
 
   get finished(): boolean {
-    for (const f of this.films.values()) for (let t = 0; t < f.done.length; t++) if (f.done[t]! < this.options.samples) return false;
+    for (const f of this.films.values())
+      for (let t = 0; t < f.done.length; t++) if (!this.resting[t] && f.done[t]! < this.options.samples) return false;
     return true;
+  }
+
+  /** Gives all memory back. */
+  close(): void {
+    for (const f of this.films.values()) release(f);
+    this.films.clear();
+    this.scene = undefined;
   }
 
   /** Hands work to every free worker. */
@@ -166,14 +232,16 @@ export class Renderer {
         return f.coarse && !f.coarseDone[t] && !f.coarseBusy[t];
       });
       if (!wanted.length) continue;
+      const tile = this.coarseTiles[t]!;
       const targets = wanted.map((l) => this.films.get(l.id)!);
       for (const f of targets) f.coarseBusy[t] = 1;
-      void this.send(wanted, this.coarseTiles[t]!, 0, COARSE_SAMPLES, true, (sums, i) => {
-        const f = targets[i]!;
-        f.coarse!.add(this.coarseTiles[t]!, sums, COARSE_SAMPLES);
-        f.coarseDone[t] = 1;
-        f.coarseBusy[t] = 0;
-      });
+      void this.send(wanted, tile, 0, COARSE_SAMPLES, { coarse: true, guides: false }, (result) =>
+        targets.forEach((f, i) => {
+          f.coarse!.add(tile, result, i, COARSE_SAMPLES);
+          f.coarseDone[t] = 1;
+          f.coarseBusy[t] = 0;
+        }),
+      );
       return true;
     }
     return false;
@@ -181,50 +249,75 @@ export class Renderer {
 
   private sendFine(): boolean {
     // the tile that has fewest samples, the middle first among equals
-    let tile = -1,
+    let t = -1,
       least = this.options.samples;
-    for (let t = 0; t < this.tiles.length; t++)
+    for (let i = 0; i < this.tiles.length; i++) {
+      if (this.resting[i]) continue;
       for (const f of this.films.values())
-        if (!f.busy[t] && f.done[t]! < least) {
-          least = f.done[t]!;
-          tile = t;
+        if (!f.busy[i] && f.done[i]! < least) {
+          least = f.done[i]!;
+          t = i;
         }
-    if (tile < 0) return false;
+    }
+    if (t < 0) return false;
     const wanted = this.scene!.lights.filter((l) => {
       const f = this.films.get(l.id)!;
-      return !f.busy[tile] && f.done[tile] === least;
+      return !f.busy[t] && f.done[t] === least;
     });
     const targets = wanted.map((l) => this.films.get(l.id)!);
+    const tile = this.tiles[t]!;
     const to = Math.min(this.options.samples, least + passLength(least));
-    for (const f of targets) f.busy[tile] = 1;
-    void this.send(wanted, this.tiles[tile]!, least, to, false, (sums, i) => {
-      const f = targets[i]!;
-      f.film.add(this.tiles[tile]!, sums, to - least);
-      f.done[tile] = to;
-      f.busy[tile] = 0;
+    // the surfaces are written down with passes in their order, whoever's they are
+    const guides = this.guideSamples[t] === least && least < GUIDE_SAMPLES ? this.guides : undefined;
+    if (guides) this.guideSamples[t] = to;
+    for (const f of targets) f.busy[t] = 1;
+    void this.send(wanted, tile, least, to, { coarse: false, guides: guides !== undefined }, (result) => {
+      if (guides && result.guides) guides.add(tile, result.guides, result.alpha, to - least);
+      targets.forEach((f, i) => {
+        f.film.add(tile, result, i, to - least);
+        f.done[t] = to;
+        f.busy[t] = 0;
+      });
+      this.judge(t);
     });
     return true;
   }
 
-  /** `arrived` adds to films that may have been replaced meanwhile: they are then nobody's, and nothing is shown. */
+  /** `arrived` adds to films that may have been replaced meanwhile: they are then nobody's, and ignore it. */
   private async send(
     lights: SceneLight[],
     tile: Tile,
     from: number,
     to: number,
-    coarse: boolean,
-    arrived: (sums: Float32Array, index: number) => void,
+    what: { coarse: boolean; guides: boolean },
+    arrived: (result: TraceResult) => void,
   ): Promise<void> {
-    const { width, height, seed, bounces } = this.options;
-    const size = coarse ? { width: Math.ceil(width / COARSE), height: Math.ceil(height / COARSE) } : { width, height };
-    const scene = this.scene!;
+    const { width, height, seed, bounces, clamp } = this.options;
+    const size = what.coarse ? { width: Math.ceil(width / COARSE), height: Math.ceil(height / COARSE) } : { width, height };
+    const { camera, haze } = this.scene!;
     const targets = lights.map((l) => this.films.get(l.id)!);
     try {
-      const { result, ms } = await this.pool.trace({ camera: scene.camera, ...size, tile, from, to, seed, bounces, lights });
+      const { result, ms } = await this.pool.trace({
+        camera,
+        ...(haze ? { haze } : {}),
+        ...size,
+        tile,
+        from,
+        to,
+        seed,
+        bounces,
+        lights,
+        guides: what.guides,
+        ...(clamp ? { clamp } : {}),
+      });
       this.msSpent += ms;
-      this.pixelsTraced += tile.width * tile.height * (to - from);
+      this.samplesTraced += tile.width * tile.height * (to - from);
       const current = targets.some((f, i) => this.films.get(lights[i]!.id) === f);
-      lights.forEach((_, i) => arrived(resultFilm(result, i, tile.width * tile.height), i));
+      if (current) {
+        this.clamped.offered += result.clamped.offered;
+        this.clamped.removed += result.clamped.removed;
+      }
+      arrived(result);
       if (current) this.onProgress();
       // the tile is free again only now: its next pass may be all there is to do
       this.pump();
@@ -237,5 +330,11 @@ export class Renderer {
 /** Nothing is missing: the coarse film is whole, or (without one) every tile has a sample. */
 const isPresentable = (f: LightFilms): boolean => !(f.coarse ? f.coarseDone : f.done).includes(0);
 
-/** 1, 1, 2, 4, 8, 16, 16 …: short at first, so that every light is heard soon. */
-const passLength = (done: number): number => (done === 0 ? 1 : Math.min(16, done));
+function release(f: LightFilms): void {
+  f.film.release();
+  f.coarse?.release();
+  if (f.before) release(f.before);
+}
+
+/** 1, 1, 2, 4, 8, 8 …: short at first, so that every light is heard soon, and never long, so that nobody waits for it. */
+const passLength = (done: number): number => (done === 0 ? 1 : Math.min(8, done));

@@ -32,6 +32,7 @@ let positions: usize = 0;
 let indices: usize = 0;
 let nodeTop: usize = 0;
 let packetTop: usize = 0;
+let firstId: i32 = 0;
 let nodes: i32 = 0;
 let packets: i32 = 0;
 
@@ -40,6 +41,10 @@ export function nodeCount(): i32 {
 }
 export function packetCount(): i32 {
   return packets;
+}
+/** Where the last build left its root's box (lower x y z, then 16 bytes on the upper), an address. */
+export function rootBox(): usize {
+  return binary;
 }
 /** Bytes of scratch memory that a build of this many triangles needs. */
 export function scratchBytes(triangles: i32): usize {
@@ -236,7 +241,7 @@ function emitLeaf(first: i32, count: i32): u32 {
     store<f32>(o, e2y * e1z - e2z * e1y, 144);
     store<f32>(o, e2z * e1x - e2x * e1z, 160);
     store<f32>(o, e2x * e1y - e2y * e1x, 176);
-    store<i32>(o, id, 192);
+    store<i32>(o, firstId + id, 192);
   }
   return LEAF | <u32>start | <u32>n;
 }
@@ -298,11 +303,20 @@ function collapse(id: i32): u32 {
 }
 
 /**
- * Builds the hierarchy and returns the reference of its root.
- * `nodeAt` needs triangles*64+128 bytes, `packetAt` triangles*208, `scratch` scratchBytes(triangles); 16 bytes must be
+ * Builds the hierarchy of one part and returns the reference of its root; its box is then at `rootBox()`.
+ * `first` is the number of the part's first triangle in the whole mesh. `nodeAt` needs triangles*64+128 bytes, `packetAt` triangles*208, `scratch` scratchBytes(triangles); 16 bytes must be
  * readable behind the positions.
  */
-export function build(positionsAt: usize, indicesAt: usize, triangles: i32, nodeAt: usize, packetAt: usize, scratch: usize): u32 {
+export function build(
+  positionsAt: usize,
+  indicesAt: usize,
+  first: i32,
+  triangles: i32,
+  nodeAt: usize,
+  packetAt: usize,
+  scratch: usize,
+): u32 {
+  firstId = first;
   positions = positionsAt;
   indices = indicesAt;
   nodeTop = nodeAt;

@@ -1,3 +1,18 @@
-export { attachKernel, buildAccel, compileKernel, type BuildOptions, type WasmAccel } from './wasm.ts';
+export { attachKernel, buildAccel, compileKernel, rebuild, type BuildOptions, type WasmAccel } from './wasm.ts';
 export { plainKernel } from './plain.ts';
-export { checkMesh, MAX_TRIANGLES, MeshError, type MeshErrorCode, type RayKernel, type RayMesh } from './types.ts';
+export { plainFilmMath } from './plain-film.ts';
+export {
+  CURVE_STEPS,
+  CURVE_TOP,
+  DEVELOP_CUBE,
+  DEVELOP_CURVE,
+  DEVELOP_LUMINANCE,
+  DEVELOP_NEUTRAL,
+  simdFilmMath,
+  TAPS,
+  type DevelopKind,
+  type DevelopTables,
+  type FilmMath,
+  type PlaneShape,
+} from './film.ts';
+export { checkMesh, MAX_TRIANGLES, MeshError, type MeshErrorCode, type MeshPart, type RayKernel, type RayMesh } from './types.ts';

@@ -6,6 +6,18 @@ export interface RayMesh {
   indices: Uint32Array;
   /** Triangles from this one on are clear: camera rays meet them, shadow rays pass. Default: none is clear. */
   clearFrom?: number;
+  /**
+   * Ranges of triangles, in order and without gaps, that are built apart, so that a moved object rebuilds its own part.
+   * Default: all is one part.
+   */
+  parts?: MeshPart[];
+}
+
+/** A range of a mesh's triangles that moves together. `key` changes whenever its positions do. */
+export interface MeshPart {
+  first: number;
+  count: number;
+  key: string;
 }
 
 /**

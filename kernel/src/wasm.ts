@@ -1,13 +1,17 @@
-import { checkMesh, type RayKernel, type RayMesh } from './types.ts';
+import { joinParts, topNodes, type PartRoot } from './join.ts';
+import { checkMesh, type MeshPart, type RayKernel, type RayMesh } from './types.ts';
 
 /** Bytes of a worker's own block: traversal stack, rays, hits, shadow rays, answers. */
 const STACK_BYTES = 8192;
 const PAGE = 65536;
 const NODE_BYTES = 64; // at most one 128-byte node for two triangles
 const PACKET_BYTES = 208; // at most one packet for each triangle
+/** Room that each part has beyond its triangles' share. */
+const PART_BYTES = 256;
 
 interface Exports {
-  build(positions: number, indices: number, triangles: number, nodes: number, packets: number, scratch: number): number;
+  build(positions: number, indices: number, first: number, triangles: number, nodes: number, packets: number, scratch: number): number;
+  rootBox(): number;
   scratchBytes(triangles: number): number;
   nodeCount(): number;
   packetCount(): number;
@@ -26,6 +30,18 @@ export interface WasmAccel {
   seats: number;
   nodes: number;
   packets: number;
+  /** Where things lie, for `rebuild`. */
+  layout: Layout;
+  parts: (MeshPart & PartRoot)[];
+}
+
+interface Layout {
+  top: number;
+  nodes: number;
+  packets: number;
+  positions: number;
+  indices: number;
+  scratch: number;
 }
 
 export interface BuildOptions {
@@ -45,31 +61,86 @@ function instantiate(module: WebAssembly.Module, memory: WebAssembly.Memory): Ex
   return new WebAssembly.Instance(module, { env }).exports as unknown as Exports;
 }
 
+const partsOf = (mesh: RayMesh): MeshPart[] => mesh.parts ?? [{ first: 0, count: mesh.indices.length / 3, key: '' }];
+
 /**
- * Builds the hierarchy of a mesh in WebAssembly memory.
+ * Builds the hierarchy of a mesh in WebAssembly memory: one tree for each part, and a small tree over the parts.
  * @throws MeshError for positions that are not finite or indices out of range.
  */
 export function buildAccel(module: WebAssembly.Module, mesh: RayMesh, options: BuildOptions = {}): WasmAccel {
   checkMesh(mesh);
   const { capacity = 8192, seats = 1, shared = false } = options;
   const triangles = mesh.indices.length / 3;
-  // Layout: [workers' blocks][nodes][packets][positions][indices][scratch]. What only the build needs lies last and is
-  // never touched again.
+  const parts = partsOf(mesh);
+  // Layout: [workers' blocks][tree over parts][nodes][packets][positions][indices][scratch]. A part's nodes and packets
+  // lie where its triangles' numbers put them, so that it can be built again in place.
   const blocks = 128;
-  const nodes = align(blocks + seats * blockBytes(capacity));
-  const packets = align(nodes + triangles * NODE_BYTES + 256);
-  const positions = align(packets + Math.max(1, triangles) * PACKET_BYTES);
+  const top = align(blocks + seats * blockBytes(capacity));
+  const nodes = align(top + topNodes(parts.length) * 128);
+  const packets = align(nodes + triangles * NODE_BYTES + parts.length * PART_BYTES);
+  const positions = align(packets + triangles * PACKET_BYTES + parts.length * PART_BYTES);
   const indices = align(positions + mesh.positions.byteLength + 16);
   const scratch = align(indices + mesh.indices.byteLength);
   const needed = scratch + triangles * 128 + 4096;
   const pages = Math.ceil(needed / PAGE);
   const memory = new WebAssembly.Memory(shared ? { initial: pages, maximum: 32768, shared: true } : { initial: pages });
+  const accel: WasmAccel = {
+    memory,
+    root: 0,
+    clearFrom: mesh.clearFrom ?? triangles,
+    blocks,
+    capacity,
+    seats,
+    nodes: 0,
+    packets: 0,
+    layout: { top, nodes, packets, positions, indices, scratch },
+    parts: [],
+  };
+  buildParts(module, accel, mesh, new Set(parts.keys()));
+  return accel;
+}
+
+/**
+ * Builds again, in place, the parts whose key changed. Nobody may trace meanwhile. Answers the numbers of the parts that
+ * were built, or nothing when the mesh has another division and needs `buildAccel`.
+ * @throws MeshError as `buildAccel`.
+ */
+export function rebuild(module: WebAssembly.Module, accel: WasmAccel, mesh: RayMesh): number[] | undefined {
+  const parts = partsOf(mesh);
+  const same =
+    parts.length === accel.parts.length &&
+    parts.every((p, i) => p.first === accel.parts[i]!.first && p.count === accel.parts[i]!.count) &&
+    (mesh.clearFrom ?? mesh.indices.length / 3) === accel.clearFrom &&
+    mesh.positions.byteLength <= accel.layout.indices - accel.layout.positions - 16;
+  if (!same) return undefined;
+  checkMesh(mesh);
+  const changed = [...parts.keys()].filter((i) => parts[i]!.key !== accel.parts[i]!.key);
+  buildParts(module, accel, mesh, new Set(changed));
+  return changed;
+}
+
+function buildParts(module: WebAssembly.Module, accel: WasmAccel, mesh: RayMesh, wanted: Set<number>): void {
+  const { memory, layout } = accel;
   const exports = instantiate(module, memory);
-  new Float32Array(memory.buffer, positions, mesh.positions.length).set(mesh.positions);
-  new Uint32Array(memory.buffer, indices, mesh.indices.length).set(mesh.indices);
-  const root = exports.build(positions, indices, triangles, nodes, packets, scratch);
-  const clearFrom = mesh.clearFrom ?? triangles;
-  return { memory, root, clearFrom, blocks, capacity, seats, nodes: exports.nodeCount(), packets: exports.packetCount() };
+  new Float32Array(memory.buffer, layout.positions, mesh.positions.length).set(mesh.positions);
+  new Uint32Array(memory.buffer, layout.indices, mesh.indices.length).set(mesh.indices);
+  accel.parts = partsOf(mesh).map((part, i) => {
+    if (!wanted.has(i)) return accel.parts[i]!;
+    const root = exports.build(
+      layout.positions,
+      layout.indices + part.first * 12,
+      part.first,
+      part.count,
+      layout.nodes + part.first * NODE_BYTES + i * PART_BYTES,
+      layout.packets + part.first * PACKET_BYTES + i * PART_BYTES,
+      layout.scratch,
+    );
+    accel.nodes += exports.nodeCount();
+    accel.packets += exports.packetCount();
+    const box = new Float32Array(memory.buffer, exports.rootBox(), 8);
+    return { ...part, root, box: part.count ? [box[0]!, box[1]!, box[2]!, box[4]!, box[5]!, box[6]!] : undefined };
+  });
+  accel.root = joinParts(memory.buffer, layout.top, accel.parts);
 }
 
 /** A kernel over a built hierarchy; `seat` is this thread's own number, below `accel.seats`. */

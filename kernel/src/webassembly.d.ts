@@ -6,6 +6,7 @@ declare namespace WebAssembly {
   class Memory {
     constructor(descriptor: { initial: number; maximum?: number; shared?: boolean });
     readonly buffer: ArrayBuffer;
+    grow(pages: number): number;
   }
   class Instance {
     constructor(module: Module, imports: Record<string, Record<string, unknown>>);

@@ -48,6 +48,7 @@ beforeAll(async () => {
         turn: 0,
         scale: 1,
         head,
+        materials: {},
       },
     },
   };
@@ -89,6 +90,49 @@ describe('plinket render', () => {
     });
     expect(sum).toBeGreaterThan(1);
   }, 120_000);
+
+  it('writes what the first surfaces are when it is asked to', () => {
+    const layers = 'depth,normal,albedo,position,identity,noise,samples,openness';
+    expect(plinket('render', 'bare.json', '--size', '24x16', '--samples', '4', '--layers', layers, '--out', 'layers.exr').status).toBe(0);
+    const header = readFileSync(join(folder, 'layers.exr')).subarray(0, 3000).toString('latin1');
+    for (const name of [
+      'depth.Z',
+      'normal.Y',
+      'albedo.G',
+      'position.X',
+      'identity.object',
+      'key.diffuse.variance',
+      'key.samples',
+      'openness.Y',
+    ])
+      expect(header).toContain(`${name}\0`);
+    expect(header).toContain('stage/backdrop');
+    expect(plinket('render', 'bare.json', '--layers', 'smell', '--out', 'x.exr').stderr).toContain('--layers smell:');
+  });
+
+  it('limits fireflies only when asked to, and says what that took', () => {
+    const run = plinket('render', 'bare.json', '--size', '24x16', '--samples', '4', '--clamp', '0.001', '--out', 'clamped.png');
+    expect(run.stderr).toMatch(/The clamp took \d+\.\d\d % of the indirect light\./);
+    expect(plinket('render', 'bare.json', '--clamp', '-1', '--out', 'x.png').stderr).toContain('--clamp -1');
+  });
+
+  it('develops through a look-up table, and names the line of one that is broken', () => {
+    writeFileSync(
+      join(folder, 'swap.cube'),
+      'LUT_3D_SIZE 2\n' + [0, 1].flatMap((b) => [0, 1].flatMap((g) => [0, 1].map((r) => `${b} ${g} ${r}`))).join('\n'),
+    );
+    for (const [out, more] of [
+      ['plain.png', []],
+      ['swapped.png', ['--lut', 'swap.cube']],
+    ] as const)
+      expect(plinket('render', 'bare.json', '--size', '24x16', '--samples', '2', '--out', out, ...more).stderr).toBe('');
+    const [plain, swapped] = ['plain.png', 'swapped.png'].map((f) => decode(readFileSync(join(folder, f))).data);
+    for (let i = 0; i < plain!.length; i += 4) expect(Math.abs(plain![i]! - swapped![i + 2]!)).toBeLessThanOrEqual(1);
+    writeFileSync(join(folder, 'bad.cube'), 'LUT_3D_SIZE 2\n0 0 nonsense\n');
+    const run = plinket('render', 'bare.json', '--lut', 'bad.cube', '--out', 'x.png');
+    expect(run.status).toBe(1);
+    expect(run.stderr).toContain('Line 2:');
+  });
 
   it.each<[string, string[], RegExp]>([
     ['no such file', ['render', 'ghost.json', '--out', 'x.png'], /ghost\.json: there is no such file/],

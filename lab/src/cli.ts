@@ -1,5 +1,5 @@
 import { parseArgs } from 'node:util';
-import { ImportError, MissingAssetError, SetupError } from '@plinket/core';
+import { CubeError, ImportError, MissingAssetError, SetupError } from '@plinket/core';
 import { inspectCommand } from './commands/inspect.ts';
 import { probeCommand } from './commands/probe.ts';
 import { renderCommand } from './commands/render.ts';
@@ -8,9 +8,11 @@ import { UsageError } from './usage.ts';
 const HELP = `plinket: light design for characters, from the command line. No server is needed.
 
   plinket render SETUP.json|ID --out x.png|x.exr [--size 640x360] [--samples 64] [--seed 1]
-                 [--bounces 3] [--workers N] [--share LIGHT] [--assets FOLDER]
+                 [--bounces 3] [--workers N] [--share LIGHT] [--assets FOLDER] [--smooth 1] [--clamp L] [--clay]
+                 [--lut FILE.cube] [--layers depth,normal,albedo,position,identity,noise,samples,openness] [--reach 0.5]
       Traces a setup. ID is a setup of the running or last started server's database, asked over its address.
-      x.exr holds linear floats: R G B A and <light>.diffuse.R … <light>.specular.B.
+      x.exr holds linear floats: R G B A and <light>.diffuse.R … <light>.specular.B, and the layers that are asked for.
+      --smooth removes noise (0…1), --clamp limits single indirect contributions and says what it took.
   plinket inspect FILE.glb
       Metres, triangles, parts, facing, landmarks and warnings, as JSON.
   plinket probe SETUP.json|ID --point x,y,z --normal x,y,z [--samples 65536] [--seed 1] [--assets FOLDER]
@@ -41,6 +43,12 @@ async function main(): Promise<number> {
         bounces: text,
         workers: text,
         share: text,
+        smooth: text,
+        clamp: text,
+        lut: text,
+        layers: text,
+        reach: text,
+        clay: { type: 'boolean' },
         assets: text,
         point: text,
         normal: text,
@@ -55,11 +63,16 @@ async function main(): Promise<number> {
     }
     const command = commands[name];
     if (!command) throw new UsageError(`“${name}” is not a command; render, inspect and probe are.`);
-    await command(rest, values as Record<string, string | undefined>);
+    await command(rest, Object.fromEntries(Object.entries(values).map(([k, v]) => [k, v === undefined ? undefined : String(v)])));
     return 0;
   } catch (error) {
     const usage = error instanceof UsageError || (error as { code?: string }).code?.startsWith('ERR_PARSE_ARGS');
-    const known = usage || error instanceof ImportError || error instanceof SetupError || error instanceof MissingAssetError;
+    const known =
+      usage ||
+      error instanceof ImportError ||
+      error instanceof CubeError ||
+      error instanceof SetupError ||
+      error instanceof MissingAssetError;
     console.error(known ? (error as Error).message : error);
     return usage ? 2 : 1;
   }

@@ -10,6 +10,13 @@ export function whole(options: Record<string, string | undefined>, name: string,
   return n;
 }
 
+/** A number of 0 or more from an option. @throws UsageError naming the option. */
+export function positive(options: Record<string, string | undefined>, name: string): number {
+  const n = Number(options[name]);
+  if (!Number.isFinite(n) || n < 0) throw new UsageError(`--${name} ${options[name]}: a number of 0 or more is needed.`);
+  return n;
+}
+
 /** Three numbers "x,y,z" from an option. @throws UsageError naming the option. */
 export function triple(options: Record<string, string | undefined>, name: string): [number, number, number] {
   const given = options[name];

@@ -2,6 +2,7 @@ import {
   createSetupSchema,
   idSchema,
   MAX_ASSET_BYTES,
+  MAX_CUBE_BYTES,
   MAX_JSON_BYTES,
   MAX_PICTURE_BYTES,
   openApiDocument,
@@ -22,6 +23,7 @@ import type { BlobStore } from './data/blobs.ts';
 import { guard } from './guard.ts';
 import { HttpProblem, isDatabaseGone, notFound } from './problem.ts';
 import { AssetService } from './services/assets.ts';
+import { addCube } from './services/luts.ts';
 import { ProofService } from './services/proofs.ts';
 import { SetupService } from './services/setups.ts';
 
@@ -154,6 +156,10 @@ export function createApp({ db, blobs, log, web, hosts, writesPerMinute = 1200 }
   app.post('/api/assets', express.raw({ type: 'model/gltf-binary', limit: MAX_ASSET_BYTES }), async (req, res) => {
     const name = String(req.query['name'] ?? 'character.glb').slice(0, 200);
     res.status(201).json(await assets.add(bytesOf(req, 'model/gltf-binary'), name));
+  });
+  app.post('/api/luts', express.raw({ type: 'text/plain', limit: MAX_CUBE_BYTES }), async (req, res) => {
+    const name = String(req.query['name'] ?? 'table.cube').slice(0, 200);
+    res.status(201).json(await addCube(blobs, bytesOf(req, 'text/plain'), name));
   });
   app.get('/api/blobs/:sha256', (req, res) => {
     const sha256 = sha256Schema.safeParse(req.params.sha256);

@@ -1,49 +1,142 @@
-import { FILM_CHANNELS, type Tile, type TraceResult } from '../trace/index.ts';
+import { plainFilmMath, type FilmMath } from '@plinket/kernel';
+import { GUIDE_CHANNELS, type GuideSums, type Tile, type TraceResult } from '../trace/index.ts';
+
+const plain = plainFilmMath();
 
 /**
- * One light's own film: sums of its diffuse and specular layers, and how many samples each pixel has had.
- * Linear, for luminance 1; balance gives it level and colour.
+ * One light's own film: means of its diffuse, specular and (in haze) volume layers, r g b each, and how many samples each
+ * pixel has had. Linear, for luminance 1; balance gives it level and colour.
  */
 export class Film {
   readonly width: number;
   readonly height: number;
-  /** pixels × 6 sums. */
-  readonly sums: Float32Array;
+  readonly diffuse: Float32Array;
+  readonly specular: Float32Array;
+  readonly volume: Float32Array | undefined;
+  /** Sums of squared sample luminances: diffuse and specular of each pixel, in two planes. */
+  readonly squares: Float32Array;
   /** Samples of each pixel. */
+  readonly counts: Uint16Array;
+  /** The layers with their noise removed, when that has been done, and how many samples they had then. */
+  smooth: { diffuse: Float32Array; specular: Float32Array; samples: number } | undefined;
+  /** Pixels without a sample. */
+  missing: number;
+  private readonly math: FilmMath;
+  private released = false;
+
+  constructor(width: number, height: number, options: { math?: FilmMath; haze?: boolean } = {}) {
+    const { math = plain, haze = false } = options;
+    this.width = width;
+    this.height = height;
+    this.math = math;
+    const pixels = width * height;
+    this.missing = pixels;
+    this.diffuse = math.floats(pixels * 3);
+    this.specular = math.floats(pixels * 3);
+    this.volume = haze ? math.floats(pixels * 3) : undefined;
+    this.squares = math.floats(pixels * 2);
+    this.counts = new Uint16Array(pixels);
+  }
+
+  /** Takes in part number `index` of a tile's result of `samples` samples. */
+  add(tile: Tile, result: TraceResult, index: number, samples: number): void {
+    if (this.released) return;
+    const n = tile.width * tile.height,
+      { width } = this;
+    const from = index * n * 6,
+      squares = index * n * 2;
+    for (let j = 0; j < tile.height; j++)
+      for (let i = 0; i < tile.width; i++) {
+        const at = (tile.y + j) * width + tile.x + i,
+          p = j * tile.width + i;
+        const had = this.counts[at]!,
+          has = had + samples;
+        if (had === 0) this.missing--;
+        this.counts[at] = has;
+        const keep = had / has,
+          gain = 1 / has;
+        for (let c = 0; c < 3; c++) {
+          const o = at * 3 + c;
+          this.diffuse[o] = this.diffuse[o]! * keep + result.films[from + p * 3 + c]! * gain;
+          this.specular[o] = this.specular[o]! * keep + result.films[from + n * 3 + p * 3 + c]! * gain;
+          if (this.volume) this.volume[o] = this.volume[o]! * keep + result.volumes[index * n * 3 + p * 3 + c]! * gain;
+        }
+        this.squares[at] = this.squares[at]! + result.squares[squares + p]!;
+        const s = width * this.height + at;
+        this.squares[s] = this.squares[s]! + result.squares[squares + n + p]!;
+      }
+  }
+
+  /** Variance of the mean luminance of a pixel's layer (0 diffuse, 1 specular); infinite below two samples. */
+  variance(pixel: number, layer: 0 | 1): number {
+    const n = this.counts[pixel]!;
+    if (n < 2) return Infinity;
+    const plane = layer === 0 ? this.diffuse : this.specular,
+      o = pixel * 3;
+    const mean = 0.2126 * plane[o]! + 0.7152 * plane[o + 1]! + 0.0722 * plane[o + 2]!;
+    return Math.max(0, this.squares[layer * this.counts.length + pixel]! / n - mean * mean) / (n - 1);
+  }
+
+  /** Gives the memory back. The film must not be used any more; late results are ignored. */
+  release(): void {
+    if (this.released) return;
+    this.released = true;
+    for (const a of [this.diffuse, this.specular, this.volume, this.squares, this.smooth?.diffuse, this.smooth?.specular])
+      if (a) this.math.free(a);
+    this.smooth = undefined;
+  }
+}
+
+/** What the first surfaces are, pixel by pixel, gathered from tiles: alpha, normal, position, albedo, depth, identities. */
+export class Guides {
+  readonly width: number;
+  readonly height: number;
+  /** Sums, `GUIDE_CHANNELS` a pixel; the first is how many samples met something. */
+  readonly sums: Float32Array;
+  readonly ids: Int32Array;
+  readonly alpha: Float32Array;
   readonly counts: Uint16Array;
 
   constructor(width: number, height: number) {
     this.width = width;
     this.height = height;
-    this.sums = new Float32Array(width * height * FILM_CHANNELS);
+    this.sums = new Float32Array(width * height * GUIDE_CHANNELS);
+    this.ids = new Int32Array(width * height * 2).fill(-1);
+    this.alpha = new Float32Array(width * height);
     this.counts = new Uint16Array(width * height);
   }
 
-  clear(): void {
-    this.sums.fill(0);
-    this.counts.fill(0);
+  add(tile: Tile, guides: GuideSums, alpha: Float32Array, samples: number): void {
+    for (let j = 0; j < tile.height; j++)
+      for (let i = 0; i < tile.width; i++) {
+        const at = (tile.y + j) * this.width + tile.x + i,
+          p = j * tile.width + i;
+        for (let c = 0; c < GUIDE_CHANNELS; c++)
+          this.sums[at * GUIDE_CHANNELS + c] = this.sums[at * GUIDE_CHANNELS + c]! + guides.sums[p * GUIDE_CHANNELS + c]!;
+        if (this.counts[at] === 0) {
+          this.ids[at * 2] = guides.ids[p * 2]!;
+          this.ids[at * 2 + 1] = guides.ids[p * 2 + 1]!;
+        }
+        this.alpha[at] = this.alpha[at]! + alpha[p]!;
+        this.counts[at] = this.counts[at]! + samples;
+      }
   }
 
-  /** Adds a tile's sums over `samples` samples. */
-  add(tile: Tile, sums: Float32Array, samples: number): void {
-    const row = tile.width * FILM_CHANNELS;
-    for (let j = 0; j < tile.height; j++) {
-      const at = (tile.y + j) * this.width + tile.x;
-      const to = at * FILM_CHANNELS,
-        from = j * row;
-      for (let k = 0; k < row; k++) this.sums[to + k] = this.sums[to + k]! + sums[from + k]!;
-      for (let i = 0; i < tile.width; i++) this.counts[at + i] = this.counts[at + i]! + samples;
-    }
+  /** Share of a pixel that is covered, 0…1. */
+  alphaAt(pixel: number): number {
+    const n = this.counts[pixel]!;
+    return n ? this.alpha[pixel]! / n : 0;
   }
-}
 
-/** The part of a result that belongs to light number `index`. */
-export function resultFilm(result: TraceResult, index: number, pixels: number): Float32Array {
-  return result.films.subarray(index * pixels * FILM_CHANNELS, (index + 1) * pixels * FILM_CHANNELS);
+  /** Mean of a channel of a pixel (1…3 normal, 4…6 position, 7…9 albedo, 10 depth); 0 where nothing is. */
+  mean(pixel: number, channel: number): number {
+    const n = this.sums[pixel * GUIDE_CHANNELS]!;
+    return n ? this.sums[pixel * GUIDE_CHANNELS + channel]! / n : 0;
+  }
 }
 
 /** Cuts a picture into tiles, the middle first: that is where the face is. */
-export function tilesOf(width: number, height: number, size = 64): Tile[] {
+export function tilesOf(width: number, height: number, size = 32): Tile[] {
   const tiles: Tile[] = [];
   for (let y = 0; y < height; y += size)
     for (let x = 0; x < width; x += size) tiles.push({ x, y, width: Math.min(size, width - x), height: Math.min(size, height - y) });

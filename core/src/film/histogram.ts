@@ -35,21 +35,3 @@ export function tonesOf(linear: Float32Array): Tones {
   }
   return { bins, clipped: clipped / pixels, crushed: crushed / pixels };
 }
-
-/** Mean of boxes: a small linear picture that still adds up to the large one. */
-export function shrink(linear: Float32Array, width: number, height: number, toWidth: number, toHeight: number): Float32Array {
-  const out = new Float32Array(toWidth * toHeight * 3);
-  for (let y = 0; y < toHeight; y++) {
-    const y0 = Math.floor((y * height) / toHeight),
-      y1 = Math.max(y0 + 1, Math.floor(((y + 1) * height) / toHeight));
-    for (let x = 0; x < toWidth; x++) {
-      const x0 = Math.floor((x * width) / toWidth),
-        x1 = Math.max(x0 + 1, Math.floor(((x + 1) * width) / toWidth));
-      const o = (y * toWidth + x) * 3,
-        k = 1 / ((x1 - x0) * (y1 - y0));
-      for (let j = y0; j < y1; j++)
-        for (let i = x0; i < x1; i++) for (let c = 0; c < 3; c++) out[o + c] = out[o + c]! + linear[(j * width + i) * 3 + c]! * k;
-    }
-  }
-  return out;
-}

@@ -1,2 +1,3 @@
 export * from './sweep.ts';
 export * from './normals.ts';
+export * from './ball.ts';

@@ -1,3 +1,5 @@
 export * from './vec3.ts';
 export * from './sampling.ts';
 export * from './fast.ts';
+export * from './mask.ts';
+export * from './memory.ts';

@@ -71,3 +71,47 @@ export function sample2(index: number, key: number): void {
   point[0] = (reverseBits(scramble(i, k2)) >>> 0) * UNIT;
   point[1] = (reverseBits(scramble(reversedSobol1[i]!, Math.imul(k2, 0x165667b1) ^ 0x3c6ef372)) >>> 0) * UNIT;
 }
+
+/** One dimension pair of one sample number, the same for all pixels; `shift` gives each pixel its own point of it. */
+export interface Dimension {
+  /** Two scrambled coordinates as 32-bit integers. */
+  a: number;
+  b: number;
+  /** Where in the mask each coordinate looks. */
+  ax: number;
+  ay: number;
+  bx: number;
+  by: number;
+}
+
+/** Makes a dimension for `openDimension` to fill again and again. */
+export const dimension = (): Dimension => ({ a: 0, b: 0, ax: 0, ay: 0, bx: 0, by: 0 });
+
+/**
+ * Opens the dimension pair `key` for sample number `index`. All pixels share the scrambled point; what tells them apart is
+ * the blue-noise mask by which `shiftedA` and `shiftedB` move it, so that neighbours' errors differ and cancel to the eye.
+ */
+export function openDimension(d: Dimension, index: number, key: number): void {
+  const i = reversed12[scramble(reversed12[index & (SEQUENCE_LENGTH - 1)]! << (32 - BITS), mix(key, index >>> BITS)) >>> (32 - BITS)]!;
+  const k2 = Math.imul(key ^ 0x5bd1e995, 0x27d4eb2f);
+  d.a = reverseBits(scramble(i, k2)) | 0;
+  d.b = reverseBits(scramble(reversedSobol1[i]!, Math.imul(k2, 0x165667b1) ^ 0x3c6ef372)) | 0;
+  const h = mix(key, 0x68bc21eb);
+  d.ax = h & 63;
+  d.ay = (h >>> 6) & 63;
+  d.bx = (h >>> 12) & 63;
+  d.by = (h >>> 18) & 63;
+}
+
+/** First coordinate of a dimension for the pixel whose mask cell is `cell` (y · 64 + x), in [0, 1). */
+export const shiftedA = (d: Dimension, mask: Uint32Array, cell: number): number =>
+  ((d.a ^ mask[((cell + (d.ay << 6)) & 0xfc0) | ((cell + d.ax) & 63)]!) >>> 0) * UNIT;
+/** Second coordinate. */
+export const shiftedB = (d: Dimension, mask: Uint32Array, cell: number): number =>
+  ((d.b ^ mask[((cell + (d.by << 6)) & 0xfc0) | ((cell + d.bx) & 63)]!) >>> 0) * UNIT;
+
+/** The mask cell of a pixel. Every block of 64 × 64 pixels looks at another part of the mask, so that nothing repeats. */
+export function maskCell(x: number, y: number, seed: number): number {
+  const h = mix(((y >> 6) << 16) | (x >> 6), seed);
+  return (((y + (h >>> 6)) & 63) << 6) | ((x + h) & 63);
+}

@@ -48,3 +48,47 @@ export function kelvinToLinear(kelvin: number): Vec3 {
 export const encodeSrgb = (v: number): number => (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055);
 /** Inverse of `encodeSrgb`. */
 export const decodeSrgb = (v: number): number => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
+
+/** Linear Rec.709 (D65) to XYZ, the inverse of `xyzToLinear`. */
+const linearToXyz = [
+  [0.4124564, 0.3575761, 0.1804375],
+  [0.2126729, 0.7151522, 0.072175],
+  [0.0193339, 0.119192, 0.9503041],
+] as const;
+/** Cone responses of Bradford's transform (Lam 1985; as in ICC.1, annex E). */
+const BRADFORD = [
+  [0.8951, 0.2664, -0.1614],
+  [-0.7502, 1.7135, 0.0367],
+  [0.0389, -0.0685, 1.0296],
+] as const;
+const BRADFORD_INVERSE = [
+  [0.9869929, -0.1470543, 0.1599627],
+  [0.4323053, 0.5183603, 0.0492912],
+  [-0.0085287, 0.0400428, 0.9684867],
+] as const;
+type Matrix = readonly (readonly number[])[];
+const times = (a: Matrix, b: Matrix): number[][] => a.map((row) => b[0]!.map((_, k) => row.reduce((s, v, j) => s + v * b[j]![k]!, 0)));
+const applied = (m: Matrix, v: readonly number[]): number[] => m.map((row) => row.reduce((s, x, k) => s + x * v[k]!, 0));
+
+/**
+ * Nine factors (rows) on linear Rec.709 that make the white of a full radiator at `from` look like that of `to`
+ * (Bradford adaptation).
+ * @example adaptWhite(3200, 6500) // a picture under tungsten light turns neutral
+ */
+export function adaptWhite(from: number, to: number): number[] {
+  if (from === to) return [1, 0, 0, 0, 1, 0, 0, 0, 1];
+  const white = (kelvin: number) => {
+    const [x, y] = blackbodyChromaticity(kelvin);
+    return applied(BRADFORD, [x / y, 1, (1 - x - y) / y]);
+  };
+  const a = white(from),
+    b = white(to);
+  const scale = [0, 1, 2].map((i) => [0, 1, 2].map((k) => (i === k ? b[i]! / a[i]! : 0)));
+  const xyz = times(times(BRADFORD_INVERSE, scale), BRADFORD);
+  const back = [
+    [3.2404542, -1.5371385, -0.4985314],
+    [-0.969266, 1.8760108, 0.041556],
+    [0.0556434, -0.2040259, 1.0572252],
+  ];
+  return times(times(back, xyz), linearToXyz).flat();
+}

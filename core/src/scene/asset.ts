@@ -9,6 +9,8 @@ export interface Part {
   normals: Float32Array;
   /** Linear r g b of each vertex, or nothing. */
   colours?: Float32Array;
+  /** Texture coordinates of each vertex, when a picture of the material needs them. */
+  uvs?: Float32Array;
   indices: Uint32Array;
   material: Material;
 }

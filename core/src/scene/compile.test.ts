@@ -2,8 +2,9 @@ import { describe, expect, it } from '@jest/globals';
 import { applyPatch, type Setup } from '../setup/index.ts';
 import { HEAD, panelLight, setupWith } from '../testing/setups.ts';
 import { buildSweep, smoothNormals } from '../geometry/index.ts';
+import { material } from '../surface/index.ts';
 import { pictureHalf } from '../trace/index.ts';
-import { compile, MissingAssetError, type CharacterAsset } from './index.ts';
+import { circleOfConfusion, compile, compileCamera, MissingAssetError, type CharacterAsset } from './index.ts';
 
 const SHA = 'b'.repeat(64);
 const part = (name: string, clear: boolean) => ({
@@ -11,7 +12,7 @@ const part = (name: string, clear: boolean) => ({
   positions: Float32Array.from([0, 0, 0, 1, 0, 0, 0, 1, 0]),
   normals: Float32Array.from([0, 0, 1, 0, 0, 1, 0, 0, 1]),
   indices: Uint32Array.from([0, 1, 2]),
-  material: { name, base: [1, 1, 1] as [number, number, number], metallic: 0, roughness: 0.5, clear },
+  material: material({ name, base: [1, 1, 1], roughness: 0.5, transmission: clear ? 1 : 0 }),
 });
 const asset: CharacterAsset = {
   name: 'C',
@@ -25,7 +26,10 @@ const asset: CharacterAsset = {
 const withSubject: Setup = setupWith(
   { key: panelLight(), rim: panelLight({ name: 'Rim', place: { azimuth: -150, elevation: 30, distance: 2, aim: [0, 0, 0] } }) },
   {
-    subjects: { order: ['s'], items: { s: { name: 'S', asset: SHA, visible: true, position: [0, 1, 0], turn: 90, scale: 2, head: HEAD } } },
+    subjects: {
+      order: ['s'],
+      items: { s: { name: 'S', asset: SHA, visible: true, position: [0, 1, 0], turn: 90, scale: 2, head: HEAD, materials: {} } },
+    },
   },
 );
 const get = (sha: string) => (sha === SHA ? asset : undefined);
@@ -84,6 +88,67 @@ describe('compile', () => {
   it('names the file that is missing, and does not want it of a hidden subject', () => {
     expect(() => compile(withSubject, () => undefined)).toThrow(MissingAssetError);
     expect(() => compile(applyPatch(withSubject, { subjects: { items: { s: { visible: false } } } }), () => undefined)).not.toThrow();
+  });
+});
+
+describe('what a change costs in the mesh', () => {
+  const keys = (patch: object) => {
+    const next = again(patch).geometry.mesh.parts!;
+    return next.map((p, i) => (p.key === scene.geometry.mesh.parts![i]?.key ? 'kept' : 'built'));
+  };
+  it('divides the mesh into stage, opaque and clear parts of each subject', () => {
+    const { parts, indices } = scene.geometry.mesh;
+    expect(parts!.map((p) => p.count)).toEqual([scene.geometry.mesh.clearFrom! - 1, 1, 1]);
+    expect(parts!.reduce((n, p) => n + p.count, 0)).toBe(indices.length / 3);
+  });
+  it('a moved subject builds its own parts only', () => {
+    expect(keys({ subjects: { items: { s: { position: [1, 0, 0] } } } })).toEqual(['kept', 'built', 'built']);
+    expect(keys({ stage: { back: 2.5 } })).toEqual(['built', 'kept', 'kept']);
+  });
+  it('a changed material builds nothing', () => {
+    expect(keys({ subjects: { items: { s: { materials: { skin: { roughness: 0.1 } } } } } })).toEqual(['kept', 'kept', 'kept']);
+    expect(keys({ stage: { colour: [0.9, 0.1, 0.1] } })).toEqual(['kept', 'kept', 'kept']);
+  });
+  it('copies what did not move to the same bytes', () => {
+    const moved = applyPatch(withSubject, { subjects: { items: { s: { position: [1, 0, 0] } } } });
+    const fresh = compile(moved, get).geometry,
+      copied = compile(moved, get, scene).geometry;
+    expect([...copied.mesh.positions]).toEqual([...fresh.mesh.positions]);
+    expect([...copied.normals]).toEqual([...fresh.normals]);
+  });
+});
+
+describe('materials', () => {
+  it('take the artist’s changes, millimetres becoming metres; the file’s stay as they are', () => {
+    const change = { roughness: 0.2, subsurface: 1, freePath: [3, 2, 1], emission: 50, sheen: 0.5 };
+    const changed = compile(applyPatch(withSubject, { subjects: { items: { s: { materials: { skin: change } } } } }), get).geometry;
+    const m = changed.materials.find((x) => x.name === 'skin')!;
+    expect(m).toMatchObject({ roughness: 0.2, subsurface: 1, emission: [50, 50, 50], sheen: [0.5, 0.5, 0.5] });
+    m.freePath.forEach((v, i) => expect(v).toBeCloseTo([0.003, 0.002, 0.001][i]!, 9));
+    expect(asset.parts[1]!.material.roughness).toBe(0.5);
+  });
+  it('are grey clay when that is asked for; the cornea stays clear, the balls stay what they are', () => {
+    const balls = {
+      order: ['chrome'],
+      items: { chrome: { kind: 'ball', finish: 'chrome', name: 'Chrome', visible: true, position: [0, 1, 0], radius: 0.05 } },
+    };
+    const clay = compile(applyPatch(withSubject, { props: balls }), get, undefined, { clay: true }).geometry;
+    expect(clay.materials.find((m) => m.name === 'skin')!.base).toEqual([0.42, 0.42, 0.42]);
+    expect(clay.materials.find((m) => m.name === 'cornea')!.transmission).toBe(1);
+    expect(clay.materials.find((m) => m.name === 'chrome')!.metallic).toBe(1);
+  });
+});
+
+describe('depth of field', () => {
+  it('opens by focal length over f-number; off it is a pinhole', () => {
+    const camera = (fNumber: number) => compileCamera(applyPatch(withSubject, { camera: { focal: 100, lens: { fNumber, focus: 2 } } }));
+    expect(camera(2.8).lens!.radius).toBeCloseTo(0.1 / 2.8 / 2, 9);
+    expect(camera(0).lens).toBeUndefined();
+  });
+  it('blurs as the thin lens says: worked by hand for 100 mm at f/2, sharp at 2 m, a point at 4 m', () => {
+    // A = 50 mm; c = 50 · 100 · 2000 / (4000 · 1900) mm = 1.3158 mm
+    expect(circleOfConfusion(0.1, 2, 2, 4) * 1000).toBeCloseTo(1.3158, 4);
+    expect(circleOfConfusion(0.1, 2, 2, 2)).toBe(0);
   });
 });
 

@@ -1,3 +1,4 @@
 export * from './types.ts';
 export * from './asset.ts';
 export * from './compile.ts';
+export { MissingAssetError, type AssetSource } from './pieces.ts';

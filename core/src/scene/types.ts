@@ -11,12 +11,17 @@ export interface SceneGeometry {
   normals: Float32Array;
   /** Linear colour of each vertex, multiplied with its material's base. */
   colours: Float32Array;
-  /** Material of each triangle. */
+  /** Texture coordinates of each vertex; empty when no material carries a picture. */
+  uvs: Float32Array;
+  /** Material and object of each triangle. */
   triangleMaterial: Uint16Array;
+  triangleObject: Uint16Array;
   materials: Material[];
+  /** Names of the objects: subject / part. */
+  objects: string[];
 }
 
-/** A pinhole camera. */
+/** A camera: a pinhole, or a thin lens. */
 export interface SceneCamera {
   key: string;
   origin: Vec3;
@@ -27,17 +32,34 @@ export interface SceneCamera {
   halfHeight: number;
   /** Width to height of the frame; it is fitted into any picture, and more of the scene shows around it. */
   aspect: number;
+  /** Radius of the opening and distance of the plane in focus, metres. */
+  lens?: { radius: number; focus: number };
+}
+
+/** Homogeneous haze: grey, everywhere. */
+export interface Haze {
+  /** Extinction by scattering, 1/m. */
+  density: number;
+  /** Henyey and Greenstein's g, −1…1: positive scatters forwards. */
+  anisotropy: number;
 }
 
 /** A light as rays see it: luminance 1 cd/m², white; level and colour belong to balance. */
-export type SceneLight = { id: string; key: string; kind: 'rectangle'; rectangle: Rectangle } | { id: string; key: string; kind: 'dome' };
+export type SceneLight =
+  | { id: string; key: string; kind: 'rectangle'; rectangle: Rectangle }
+  | { id: string; key: string; kind: 'dome' }
+  /** All surfaces that give light of their own, as bright as their materials say. */
+  | { id: string; key: string; kind: 'glow' }
+  /** Not a light: how open the first surface lies, within `reach` metres (ambient occlusion), in the diffuse layer. */
+  | { id: string; key: string; kind: 'openness'; reach: number };
 
 /**
  * What `compile` makes of a setup. Same key, nothing to do: a changed light key costs that light's film, a changed
- * camera or geometry key costs all films, anything else costs no ray.
+ * camera, haze or geometry key costs all films, anything else costs no ray.
  */
 export interface Scene {
   geometry: SceneGeometry;
   camera: SceneCamera;
+  haze?: Haze;
   lights: SceneLight[];
 }

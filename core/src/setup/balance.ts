@@ -5,6 +5,8 @@ import type { Light, Setup } from './schema.ts';
 export interface Gain {
   diffuse: [number, number, number];
   specular: [number, number, number];
+  /** On what haze scatters. */
+  volume: [number, number, number];
 }
 
 /** Luminance of a light before stops and colour, cd/m². */
@@ -35,6 +37,7 @@ export function setupGains(setup: Setup, solo?: string): Record<string, Gain> {
     out[id] = {
       diffuse: [r * light.diffuse, g * light.diffuse, b * light.diffuse],
       specular: [r * light.specular, g * light.specular, b * light.specular],
+      volume: [r * light.volume, g * light.volume, b * light.volume],
     };
   }
   return out;

@@ -18,6 +18,7 @@ function describeLight(before: Light | undefined, after: Light | undefined): str
   if (before.kelvin !== after.kelvin) say(`${Math.round(after.kelvin)} K`);
   if (before.diffuse !== after.diffuse) say(`diffuse share × ${after.diffuse}`);
   if (before.specular !== after.specular) say(`specular share × ${after.specular}`);
+  if (before.volume !== after.volume) say(`share in the haze × ${after.volume}`);
   if (before.output.value !== after.output.value || before.output.held !== after.output.held)
     say(`output ${Math.round(after.output.value)} ${after.output.held === 'flux' ? 'lm' : 'cd/m²'}`);
   if (before.kind === 'rectangle' && after.kind === 'rectangle') {
@@ -49,7 +50,14 @@ export function describePatch(setup: Setup, patch: Patch): string {
   if ([...setup.camera.position, ...setup.camera.target].some((v, i) => v !== [...after.camera.position, ...after.camera.target][i]))
     said.push('camera moved');
   if (patch.stage !== undefined) said.push('stage');
-  if (patch.look !== undefined) said.push(`view: ${after.look.view}`);
+  if (JSON.stringify(setup.camera.lens) !== JSON.stringify(after.camera.lens))
+    said.push(
+      after.camera.lens.fNumber > 0 ? `f/${after.camera.lens.fNumber}, sharp at ${metres(after.camera.lens.focus)}` : 'everything sharp',
+    );
+  if (JSON.stringify(setup.haze) !== JSON.stringify(after.haze)) said.push(after.haze.density > 0 ? 'haze' : 'no haze');
+  if (JSON.stringify(setup.props) !== JSON.stringify(after.props)) said.push('things on the stage');
+  if (setup.look.view !== after.look.view) said.push(`view: ${after.look.view}`);
+  else if (JSON.stringify(setup.look) !== JSON.stringify(after.look)) said.push('look');
   for (const id of new Set([...setup.subjects.order, ...after.subjects.order])) {
     const a = setup.subjects.items[id],
       b = after.subjects.items[id];
@@ -57,6 +65,7 @@ export function describePatch(setup: Setup, patch: Patch): string {
     else if (!a) said.push(`${b.name}: added`);
     else if (a.turn !== b.turn) said.push(`${b.name}: turned to ${degrees(b.turn)}`);
     else if (a !== b && JSON.stringify(a.head) !== JSON.stringify(b.head)) said.push(`${b.name}: head corrected`);
+    else if (JSON.stringify(a.materials) !== JSON.stringify(b.materials)) said.push(`${b.name}: material`);
     else if (JSON.stringify(a) !== JSON.stringify(b)) said.push(b.name);
   }
   return said.join(' · ');

@@ -1,10 +1,11 @@
 import { z } from 'zod';
+import { migrateSetup } from './migrate.ts';
 
 // The setup: everything an artist decides about one picture. Lengths in metres, angles in degrees, colours in linear
 // Rec.709, light in photometric units. Collections are maps keyed by id with their order beside them, so that a JSON
 // Merge Patch (RFC 7396) can change one member; nothing is ever null.
 
-export const SCHEMA_VERSION = 1;
+export const SCHEMA_VERSION = 2;
 
 const finite = z.number().finite();
 const point = z.tuple([finite, finite, finite]);
@@ -22,6 +23,23 @@ export const headFrameSchema = z.strictObject({
   source: z.enum(['file', 'proposed', 'hand']),
 });
 
+/** What an artist changes of one part's material; what is not named stays as the file has it. Paths in millimetres. */
+export const materialChangeSchema = z.strictObject({
+  base: colour.optional(),
+  metallic: finite.min(0).max(1).optional(),
+  roughness: finite.min(0).max(1).optional(),
+  subsurface: finite.min(0).max(1).optional(),
+  freePath: z.tuple([finite.min(0).max(100), finite.min(0).max(100), finite.min(0).max(100)]).optional(),
+  coat: finite.min(0).max(1).optional(),
+  coatRoughness: finite.min(0).max(1).optional(),
+  sheen: finite.min(0).max(1).optional(),
+  sheenRoughness: finite.min(0).max(1).optional(),
+  fibres: finite.min(0).max(1).optional(),
+  /** Light of its own in the colour of its base, cd/m². */
+  emission: finite.min(0).max(1e7).optional(),
+  twoSided: z.boolean().optional(),
+});
+
 export const subjectSchema = z.strictObject({
   name: z.string().min(1).max(120),
   /** SHA-256 of the GLB. */
@@ -32,6 +50,18 @@ export const subjectSchema = z.strictObject({
   turn: finite,
   scale: finite.positive().max(1000),
   head: headFrameSchema,
+  /** Changes by the part's name. */
+  materials: z.record(z.string().min(1).max(120), materialChangeSchema),
+});
+
+/** Things on the stage that help to judge light: a mirror ball, a ball of 18 % grey. */
+export const propSchema = z.strictObject({
+  kind: z.literal('ball'),
+  finish: z.enum(['chrome', 'grey']),
+  name: z.string().min(1).max(60),
+  visible: z.boolean(),
+  position: point,
+  radius: finite.min(0.005).max(20),
 });
 
 /** A floor that turns up into a wall through one fillet; stands under the subject, its wall behind. */
@@ -60,6 +90,31 @@ export const cameraSchema = z.strictObject({
   aspect: finite.min(0.2).max(5),
   /** Exposure value at ISO 100. */
   ev: finite.min(-10).max(24),
+  /** Depth of field: f-number (0: everything is sharp) and distance of the plane in focus, metres. */
+  lens: z.strictObject({ fNumber: finite.min(0).max(64), focus: finite.min(0.02).max(1000) }),
+});
+
+/** Even haze everywhere: extinction in 1/m (0: none), and how far forwards it scatters. */
+export const hazeSchema = z.strictObject({ density: finite.min(0).max(10), anisotropy: finite.min(-0.95).max(0.95) });
+
+/** How the linear picture becomes one for the eye. All touches are off at 0. */
+export const lookSchema = z.strictObject({
+  view: z.enum(['neutral', 'plain', 'filmic', 'extended', 'lut']),
+  /** What the camera takes for white, kelvin; 6500 changes nothing. */
+  white: finite.min(1700).max(25000),
+  /** Slope around middle grey in stops per stop. */
+  contrast: finite.min(0.4).max(2.5),
+  glare: finite.min(0).max(1),
+  fringe: finite.min(0).max(1),
+  vignette: finite.min(0).max(1),
+  grain: finite.min(0).max(1),
+  /** Noise removal, 0…1. */
+  smooth: finite.min(0).max(1),
+  /** SHA-256 of a .cube file, for the view “lut”. */
+  lut: z
+    .string()
+    .regex(/^[0-9a-f]{64}$/)
+    .optional(),
 });
 
 /** Placed around the head, from where the nose points: azimuth positive to the subject's left, elevation 0 = eye level. */
@@ -82,6 +137,8 @@ const common = {
   /** Factors on the two shares. */
   diffuse: finite.min(0).max(8),
   specular: finite.min(0).max(8),
+  /** Factor on what haze scatters of it. */
+  volume: finite.min(0).max(8),
 };
 
 export const rectangleLightSchema = z.strictObject({
@@ -101,7 +158,14 @@ export const domeLightSchema = z.strictObject({
   output: z.strictObject({ held: z.literal('luminance'), value: finite.positive().max(1e9) }),
 });
 
-export const lightSchema = z.discriminatedUnion('kind', [rectangleLightSchema, domeLightSchema]);
+/** All surfaces that give light of their own, in a share of their own; `value` multiplies what their materials say. */
+export const glowLightSchema = z.strictObject({
+  kind: z.literal('glow'),
+  ...common,
+  output: z.strictObject({ held: z.literal('luminance'), value: finite.positive().max(1e9) }),
+});
+
+export const lightSchema = z.discriminatedUnion('kind', [rectangleLightSchema, domeLightSchema, glowLightSchema]);
 
 const ordered = <T extends z.ZodType>(item: T) =>
   z
@@ -123,8 +187,10 @@ export const setupSchema = z.strictObject({
   subjects: ordered(subjectSchema),
   stage: stageSchema,
   camera: cameraSchema,
+  props: ordered(propSchema),
+  haze: hazeSchema,
   lights: ordered(lightSchema),
-  look: z.strictObject({ view: z.enum(['neutral', 'plain']) }),
+  look: lookSchema,
 });
 
 export type HeadFrame = z.infer<typeof headFrameSchema>;
@@ -134,7 +200,11 @@ export type Camera = z.infer<typeof cameraSchema>;
 export type Place = z.infer<typeof placeSchema>;
 export type RectangleLight = z.infer<typeof rectangleLightSchema>;
 export type DomeLight = z.infer<typeof domeLightSchema>;
+export type GlowLight = z.infer<typeof glowLightSchema>;
 export type Light = z.infer<typeof lightSchema>;
+export type MaterialChange = z.infer<typeof materialChangeSchema>;
+export type Prop = z.infer<typeof propSchema>;
+export type Look = z.infer<typeof lookSchema>;
 export type Setup = z.infer<typeof setupSchema>;
 export type ViewTransform = Setup['look']['view'];
 
@@ -156,11 +226,11 @@ export class SetupError extends Error {
 }
 
 /**
- * Reads an unknown value as a setup.
+ * Reads an unknown value as a setup; documents of older versions are brought up to date first.
  * @throws SetupError naming each field and reason.
  */
 export function parseSetup(value: unknown): Setup {
-  const result = setupSchema.safeParse(value);
+  const result = setupSchema.safeParse(migrateSetup(value));
   if (result.success) return result.data;
   throw new SetupError(result.error.issues.map((i) => ({ field: i.path.join('.'), reason: i.message })));
 }

@@ -3,20 +3,14 @@ import { plainKernel, type RayKernel } from '@plinket/kernel';
 import type { Rectangle } from '../light/index.ts';
 import type { Vec3 } from '../math/index.ts';
 import type { SceneCamera, SceneGeometry, SceneLight } from '../scene/index.ts';
-import type { Material } from '../surface/index.ts';
+import { isClear, material, type Material } from '../surface/index.ts';
 import { Tracer } from '../trace/index.ts';
 
-export const matt = (albedo: number, more: Partial<Material> = {}): Material => ({
-  name: 'matt',
-  base: [albedo, albedo, albedo],
-  metallic: 0,
-  roughness: 1,
-  clear: false,
-  ...more,
-});
+export const matt = (albedo: number, more: Partial<Material> = {}): Material =>
+  material({ name: 'matt', base: [albedo, albedo, albedo], roughness: 1, ...more });
 
 /** Triangles of one material with normals from the triangles' own planes. */
-export function geometryOf(triangles: [Vec3, Vec3, Vec3][], material: Material): SceneGeometry {
+export function geometryOf(triangles: [Vec3, Vec3, Vec3][], surface: Material): SceneGeometry {
   const positions = Float32Array.from(triangles.flat(2));
   const normals = new Float32Array(positions.length);
   triangles.forEach(([a, b, c], i) => {
@@ -29,11 +23,14 @@ export function geometryOf(triangles: [Vec3, Vec3, Vec3][], material: Material):
   const indices = Uint32Array.from({ length: triangles.length * 3 }, (_, i) => i);
   return {
     key: 'test',
-    mesh: { positions, indices, clearFrom: material.clear ? 0 : triangles.length },
+    mesh: { positions, indices, clearFrom: isClear(surface) ? 0 : triangles.length },
     normals,
     colours: new Float32Array(positions.length).fill(1),
     triangleMaterial: new Uint16Array(triangles.length),
-    materials: [material],
+    uvs: new Float32Array(0),
+    triangleObject: new Uint16Array(triangles.length),
+    objects: ['test'],
+    materials: [surface],
   };
 }
 

@@ -1,4 +1,13 @@
-import type { HeadFrame, Light, RectangleLight, Setup } from '../setup/index.ts';
+import {
+  LENS_OFF,
+  LOOK_DEFAULTS,
+  NO_HAZE,
+  SCHEMA_VERSION,
+  type HeadFrame,
+  type Light,
+  type RectangleLight,
+  type Setup,
+} from '../setup/index.ts';
 
 export const HEAD: HeadFrame = { origin: [0, 1.6, 0.1], forward: [0, 0, 1], up: [0, 1, 0], height: 0.23, source: 'file' };
 
@@ -10,6 +19,7 @@ export const panelLight = (more: Partial<RectangleLight> = {}): RectangleLight =
   kelvin: 6500,
   diffuse: 1,
   specular: 1,
+  volume: 1,
   place: { azimuth: 40, elevation: 35, distance: 1.5, aim: [0, 0, 0] },
   width: 0.6,
   height: 0.8,
@@ -20,14 +30,16 @@ export const panelLight = (more: Partial<RectangleLight> = {}): RectangleLight =
 /** A setup without characters, with the given lights, for tests. */
 export function setupWith(lights: Record<string, Light> = { key: panelLight() }, more: Partial<Setup> = {}): Setup {
   return {
-    schemaVersion: 1,
+    schemaVersion: SCHEMA_VERSION,
     name: 'Test',
     brief: '',
     subjects: { order: [], items: {} },
     stage: { kind: 'sweep', width: 6, front: 3, back: 2, height: 3, fillet: 0.8, floor: 0, colour: [0.5, 0.5, 0.5], roughness: 1 },
-    camera: { position: [0, 1.5, 3], target: [0, 1.2, 0], focal: 50, aspect: 1, ev: 8 },
+    camera: { position: [0, 1.5, 3], target: [0, 1.2, 0], focal: 50, aspect: 1, ev: 8, lens: { ...LENS_OFF } },
+    props: { order: [], items: {} },
+    haze: { ...NO_HAZE },
     lights: { order: Object.keys(lights), items: lights },
-    look: { view: 'plain' },
+    look: { ...LOOK_DEFAULTS, view: 'plain', smooth: 0 },
     ...more,
   };
 }

@@ -1,193 +1,175 @@
 import type { RayKernel } from '@plinket/kernel';
-import type { SphericalRectangle } from '../light/index.ts';
-import { mix, point, sample2 } from '../math/index.ts';
-import { DIELECTRIC_F0, ggxD, ggxG1, ggxV, schlick } from '../surface/index.ts';
-import { FILM_CHANNELS, UNSCATTERED, type Batch } from './batch.ts';
-import { SURFACE_OFFSET } from './surface.ts';
-
-/** A rectangle light prepared for tracing. */
-export interface TraceRectangle {
-  /** Number of its film. */
-  film: number;
-  /** Its own dimensions of the random sequence: the same whichever other lights are traced. */
-  key: number;
-  rect: SphericalRectangle;
-}
+import { ALBEDO_COLUMNS, albedoTables, ggxD, ggxG1, ggxV } from '../surface/index.ts';
+import { CLEAR, FILM_CHANNELS, THROUGH, UNSCATTERED, type Batch } from './batch.ts';
+import { evaluateExtra, lobes } from './extra.ts';
+import type { Limits } from './limits.ts';
 
 /**
- * Next-event estimation: one sample of one light at every surface point of the batch, by solid angle (Ureña 2013),
- * weighed against the walk's own sampling by the power heuristic (Veach 1995), lobe by lobe. Where the walk ends
- * (`depth` = `lastDepth`) the light sample carries all. Answers the number of shadow rays.
+ * Next-event estimation: the light sample that stands at every surface point of the batch (`lx … lb`) goes through the
+ * surface and to its shadow ray. It is weighed against the walk's own sampling by the power heuristic (Veach 1995), lobe
+ * by lobe, unless `alone` (the walk cannot meet this light). Where the walk ends (`depth` = `lastDepth`) the light sample
+ * carries all. Answers the number of shadow rays.
  */
-export function sampleLight(
+export function lightSurfaces(
   batch: Batch,
   kernel: RayKernel,
-  light: TraceRectangle,
   film: Float32Array,
+  second: number,
   count: number,
-  sample: number,
-  step: number,
   lastDepth: number,
+  alone: boolean,
+  limits: Limits,
 ): number {
-  const { rect } = light;
-  const { shadowRays, blocked } = kernel;
+  const { shadowRays } = kernel;
   const { waiting, waitingPixel } = batch;
-  const {
-    px,
-    py,
-    pz,
-    gx,
-    gy,
-    gz,
-    nx,
-    ny,
-    nz,
-    vx,
-    vy,
-    vz,
-    dr,
-    dg,
-    db,
-    fr,
-    fg,
-    fb,
-    tr,
-    tg,
-    tb,
-    alpha,
-    chance,
-    clear,
-    label,
-    depth,
-    pixel,
-    key,
-  } = batch;
-  const salt = mix(light.key, step);
+  const { gx, gy, gz, nx, ny, nz, vx, vy, vz, dr, dg, db, fr, fg, fb, f90, lost, tr, tg, tb } = batch;
+  const { alpha, row, chance, pass, extra, label, depth, pixel, lx, ly, lz, ld, lw, lr, lg, lb } = batch;
+  const { A, B } = albedoTables();
+  const { haze } = limits;
   let w = 0;
   for (let i = 0; i < count; i++) {
-    if (clear[i] === 2) continue;
-    const x = px[i]!,
-      y = py[i]!,
-      z = pz[i]!;
-    const S = rect.prepare(x, y, z);
-    if (!(S > 0)) continue;
-    sample2(sample, mix(key[i]!, salt));
-    rect.sample(point[0]!, point[1]!);
-    const lx = rect.wx,
-      ly = rect.wy,
-      lz = rect.wz;
-    const nl = nx[i]! * lx + ny[i]! * ly + nz[i]! * lz;
-    if (!(nl > 0) || gx[i]! * lx + gy[i]! * ly + gz[i]! * lz <= 0) continue;
+    const S = lw[i]!;
+    if (S === 0 || pass[i] === THROUGH) continue;
+    const x = lx[i]!,
+      y = ly[i]!,
+      z = lz[i]!;
+    const nl = nx[i]! * x + ny[i]! * y + nz[i]! * z;
+    const plain = extra[i] === 0;
+    if (!(nl > 0) && (plain || batch.thin[i] === 0)) continue;
     const nv = nx[i]! * vx[i]! + ny[i]! * vy[i]! + nz[i]! * vz[i]!;
-    let hx = lx + vx[i]!,
-      hy = ly + vy[i]!,
-      hz = lz + vz[i]!;
-    const hl = 1 / Math.sqrt(hx * hx + hy * hy + hz * hz);
-    hx *= hl;
-    hy *= hl;
-    hz *= hl;
-    const nh = nx[i]! * hx + ny[i]! * hy + nz[i]! * hz,
-      vh = vx[i]! * hx + vy[i]! * hy + vz[i]! * hz;
-    const a = alpha[i]!,
-      D = ggxD(nh, a);
-    let wd = 1,
-      ws = 1;
-    if (depth[i]! < lastDepth) {
-      const c = chance[i]!,
-        pd = (1 - c) * nl * (1 / Math.PI) * S,
-        ps = c * ((ggxG1(nv, a) * D) / (4 * nv)) * S;
-      wd = 1 / (1 + pd * pd);
-      ws = 1 / (1 + ps * ps);
+    const c = chance[i]!;
+    const weigh = !alone && depth[i]! < lastDepth;
+    let ed: number, sr: number, sg: number, sb: number;
+    let er = 0,
+      eg = 0,
+      eb = 0;
+    let side = 1;
+    if (plain) {
+      let hx = x + vx[i]!,
+        hy = y + vy[i]!,
+        hz = z + vz[i]!;
+      const hl = 1 / Math.sqrt(hx * hx + hy * hy + hz * hz);
+      hx *= hl;
+      hy *= hl;
+      hz *= hl;
+      const nh = nx[i]! * hx + ny[i]! * hy + nz[i]! * hz,
+        vh = vx[i]! * hx + vy[i]! * hy + vz[i]! * hz;
+      const a = alpha[i]!,
+        D = ggxD(nh, a);
+      let wd = 1,
+        ws = 1;
+      if (weigh) {
+        const pd = (1 - c) * nl * (1 / Math.PI) * S,
+          ps = c * ((ggxG1(nv, a) * D) / (4 * nv)) * S;
+        wd = 1 / (1 + pd * pd);
+        ws = 1 / (1 + ps * ps);
+      }
+      // what the reflection at the light's angle leaves for the diffuse layer
+      const q = nl * (ALBEDO_COLUMNS - 1),
+        j = q >= ALBEDO_COLUMNS - 2 ? ALBEDO_COLUMNS - 2 : q | 0,
+        at = row[i]! + j,
+        f = q - j;
+      const ea = A[at]! + (A[at + 1]! - A[at]!) * f,
+        e9 = B[at]! + (B[at + 1]! - B[at]!) * f;
+      const mean = (fr[i]! + fg[i]! + fb[i]!) * (1 / 3);
+      ed = pass[i] === CLEAR ? 0 : (1 - mean * ea - f90[i]! * e9) * (1 / Math.PI) * nl * S * wd;
+      const es = D * ggxV(nl, nv, a) * nl * S * ws;
+      const m = 1 - vh,
+        m2 = m * m,
+        m5 = m2 * m2 * m,
+        g5 = f90[i]! * m5,
+        more = lost[i]! * es;
+      const u = 1 - m5;
+      sr = (fr[i]! * u + g5) * (es + fr[i]! * more);
+      sg = (fg[i]! * u + g5) * (es + fg[i]! * more);
+      sb = (fb[i]! * u + g5) * (es + fb[i]! * more);
+    } else {
+      evaluateExtra(batch, i, x, y, z, S, weigh);
+      if (lobes.none) continue;
+      side = nl > 0 ? 1 : -1;
+      ed = lobes.diffuse;
+      er = lobes.sheenR;
+      eg = lobes.sheenG;
+      eb = lobes.sheenB;
+      sr = lobes.r;
+      sg = lobes.g;
+      sb = lobes.b;
     }
-    const ed = ((1 - schlick(DIELECTRIC_F0, vh)) / Math.PI) * nl * S * wd,
-      es = D * ggxV(nl, nv, a) * nl * S * ws;
-    const m = 1 - vh,
-      m5 = m * m * m * m * m;
-    const sr = (fr[i]! + (1 - fr[i]!) * m5) * es,
-      sg = (fg[i]! + (1 - fg[i]!) * m5) * es,
-      sb = (fb[i]! + (1 - fb[i]!) * m5) * es;
+    let R = tr[i]! * lr[i]!,
+      G = tg[i]! * lg[i]!,
+      Bl = tb[i]! * lb[i]!;
+    if (haze > 0) {
+      const k = Math.exp(-haze * Math.min(ld[i]!, 1e6));
+      R *= k;
+      G *= k;
+      Bl *= k;
+    }
     const q = w * FILM_CHANNELS;
     const lab = label[i]!;
+    const ar = dr[i]! * ed + er,
+      ag = dg[i]! * ed + eg,
+      ab = db[i]! * ed + eb;
     if (lab === UNSCATTERED) {
-      waiting[q] = tr[i]! * dr[i]! * ed;
-      waiting[q + 1] = tg[i]! * dg[i]! * ed;
-      waiting[q + 2] = tb[i]! * db[i]! * ed;
-      waiting[q + 3] = tr[i]! * sr;
-      waiting[q + 4] = tg[i]! * sg;
-      waiting[q + 5] = tb[i]! * sb;
+      waiting[q] = R * ar;
+      waiting[q + 1] = G * ag;
+      waiting[q + 2] = Bl * ab;
+      waiting[q + 3] = R * sr;
+      waiting[q + 4] = G * sg;
+      waiting[q + 5] = Bl * sb;
     } else {
       const o = q + lab * 3,
         p = q + 3 - lab * 3;
-      waiting[o] = tr[i]! * (dr[i]! * ed + sr);
-      waiting[o + 1] = tg[i]! * (dg[i]! * ed + sg);
-      waiting[o + 2] = tb[i]! * (db[i]! * ed + sb);
+      waiting[o] = R * (ar + sr);
+      waiting[o + 1] = G * (ag + sg);
+      waiting[o + 2] = Bl * (ab + sb);
       waiting[p] = waiting[p + 1] = waiting[p + 2] = 0;
+      if (limits.clamp > 0) limits.apply(waiting, o);
     }
     waitingPixel[w] = pixel[i]!;
     const r = w * 8;
-    shadowRays[r] = x + gx[i]! * SURFACE_OFFSET;
-    shadowRays[r + 1] = y + gy[i]! * SURFACE_OFFSET;
-    shadowRays[r + 2] = z + gz[i]! * SURFACE_OFFSET;
+    if (side > 0) {
+      shadowRays[r] = batch.ox[i]!;
+      shadowRays[r + 1] = batch.oy[i]!;
+      shadowRays[r + 2] = batch.oz[i]!;
+    } else {
+      const o = -batch.gap[i]!;
+      shadowRays[r] = batch.px[i]! + gx[i]! * o;
+      shadowRays[r + 1] = batch.py[i]! + gy[i]! * o;
+      shadowRays[r + 2] = batch.pz[i]! + gz[i]! * o;
+    }
     shadowRays[r + 3] = 0;
-    shadowRays[r + 4] = lx;
-    shadowRays[r + 5] = ly;
-    shadowRays[r + 6] = lz;
-    shadowRays[r + 7] = rect.d * 0.9999;
+    shadowRays[r + 4] = x;
+    shadowRays[r + 5] = y;
+    shadowRays[r + 6] = z;
+    shadowRays[r + 7] = ld[i]! * 0.9999;
     w++;
   }
   kernel.occluded(w);
-  for (let i = 0; i < w; i++) {
+  limits.dimThrough(kernel, waiting, FILM_CHANNELS, w);
+  addUnblocked(kernel, waiting, waitingPixel, film, second, w);
+  return w;
+}
+
+/** Adds what waited for its shadow ray to a film whose second plane begins at `second`. */
+function addUnblocked(
+  kernel: RayKernel,
+  waiting: Float32Array,
+  waitingPixel: Int32Array,
+  film: Float32Array,
+  second: number,
+  count: number,
+): void {
+  const { blocked } = kernel;
+  for (let i = 0; i < count; i++) {
     if (blocked[i]) continue;
-    const f = waitingPixel[i]! * FILM_CHANNELS,
+    const f = waitingPixel[i]! * 3,
+      s = f + second,
       q = i * FILM_CHANNELS;
     film[f] = film[f]! + waiting[q]!;
     film[f + 1] = film[f + 1]! + waiting[q + 1]!;
     film[f + 2] = film[f + 2]! + waiting[q + 2]!;
-    film[f + 3] = film[f + 3]! + waiting[q + 3]!;
-    film[f + 4] = film[f + 4]! + waiting[q + 4]!;
-    film[f + 5] = film[f + 5]! + waiting[q + 5]!;
-  }
-  return w;
-}
-
-/** The other half of the multiple importance sampling: the walk's own rays that meet a light's face. */
-export function meetLight(
-  batch: Batch,
-  kernel: RayKernel,
-  light: TraceRectangle,
-  film: Float32Array,
-  count: number,
-  lastDepth: number,
-): void {
-  const { rays, hits } = kernel;
-  const { density, label, depth, pixel, tr, tg, tb } = batch;
-  const { rect } = light;
-  for (let i = 0; i < count; i++) {
-    const p = density[i]!;
-    if (p === 0 || depth[i]! > lastDepth) continue;
-    const r = i * 8;
-    const t = rect.intersectFrom(rays[r]!, rays[r + 1]!, rays[r + 2]!, rays[r + 4]!, rays[r + 5]!, rays[r + 6]!);
-    if (!(t < hits[i * 4]!)) continue;
-    const S = rect.prepare(rays[r]!, rays[r + 1]!, rays[r + 2]!);
-    if (!(S > 0)) continue;
-    const ps = p * S;
-    const weight = (ps * ps) / (1 + ps * ps);
-    const f = pixel[i]! * FILM_CHANNELS + label[i]! * 3;
-    film[f] = film[f]! + tr[i]! * weight;
-    film[f + 1] = film[f + 1]! + tg[i]! * weight;
-    film[f + 2] = film[f + 2]! + tb[i]! * weight;
-  }
-}
-
-/** Light of the dome for every walk ray that meets nothing. The dome itself is not in the camera's picture. */
-export function meetDome(batch: Batch, kernel: RayKernel, film: Float32Array, count: number): void {
-  const { hitIds } = kernel;
-  const { density, label, pixel, tr, tg, tb } = batch;
-  for (let i = 0; i < count; i++) {
-    if (hitIds[i * 4 + 3]! >= 0 || density[i] === 0) continue;
-    const f = pixel[i]! * FILM_CHANNELS + label[i]! * 3;
-    film[f] = film[f]! + tr[i]!;
-    film[f + 1] = film[f + 1]! + tg[i]!;
-    film[f + 2] = film[f + 2]! + tb[i]!;
+    film[s] = film[s]! + waiting[q + 3]!;
+    film[s + 1] = film[s + 1]! + waiting[q + 4]!;
+    film[s + 2] = film[s + 2]! + waiting[q + 5]!;
   }
 }

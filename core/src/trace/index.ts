@@ -1,4 +1,6 @@
+export * from './tracer.ts';
+export * from './camera.ts';
+export * from './probe.ts';
 export { FILM_CHANNELS } from './batch.ts';
-export { pictureHalf, type Tile } from './camera.ts';
-export { MAX_TILE_PIXELS, Tracer, type TraceJob, type TraceResult } from './tracer.ts';
-export { probe, type ProbeResult } from './probe.ts';
+export { GUIDE_CHANNELS, type GuideSums } from './guides.ts';
+export { phase } from './haze.ts';

@@ -1,17 +1,58 @@
 import type { RayKernel } from '@plinket/kernel';
+import { dimension, maskWords, openDimension, shiftedA, shiftedB } from '../math/index.ts';
 import type { SceneGeometry } from '../scene/index.ts';
-import { DIELECTRIC_F0, roughnessToAlpha } from '../surface/index.ts';
-import type { Batch } from './batch.ts';
+import {
+  ALBEDO_COLUMNS,
+  albedoAt,
+  albedoBetween,
+  albedoTables,
+  hasAlpha,
+  normalReflectance,
+  roughnessToAlpha,
+  rowOf,
+  sampleTexture,
+  sheenAlbedo,
+  texel,
+  type Material,
+} from '../surface/index.ts';
+import { CLEAR, OPAQUE, THROUGH, type Batch } from './batch.ts';
+import { HOLE, stepKey } from './dimensions.ts';
 
-/** Distance by which new rays start off the surface, metres. */
-export const SURFACE_OFFSET = 3e-5;
+/** Distance by which new rays start off the surface: metres, and more where single precision is coarser. */
+const GAP = 2e-5;
+const GAP_PER_METRE = 5e-7;
 
-/** Materials as flat numbers: base r g b, metallic, alpha, clear. */
-export function packMaterials(geometry: SceneGeometry): Float32Array {
-  const out = new Float32Array(geometry.materials.length * 6);
-  geometry.materials.forEach((m, i) => out.set([...m.base, m.metallic, roughnessToAlpha(m.roughness), m.clear ? 1 : 0], i * 6));
-  return out;
+/** A material with what does not depend on the point worked out. */
+interface Prepared {
+  source: Material;
+  /** Reflectance at normal incidence of the dielectric, by channel and in the mean. */
+  f0: [number, number, number];
+  f0Mean: number;
+  extra: boolean;
+  /** Needs the slow way: pictures, holes, transmission, one side. */
+  special: boolean;
+  sheenMost: number;
 }
+
+/** Prepares a geometry's materials for standing on. */
+export function prepareMaterials(geometry: SceneGeometry): Prepared[] {
+  return geometry.materials.map((m) => {
+    const at = normalReflectance(m.ior) * m.specular;
+    const f0 = m.specularTint.map((t) => Math.min(1, at * t)) as [number, number, number];
+    return {
+      source: m,
+      f0,
+      f0Mean: (f0[0] + f0[1] + f0[2]) / 3,
+      extra: m.coat > 0 || m.fibres > 0 || m.sheen.some((v) => v > 0),
+      special: m.textures !== undefined || hasAlpha(m) || m.transmission > 0 || !m.twoSided,
+      sheenMost: Math.max(...m.sheen),
+    };
+  });
+}
+
+const hole = dimension();
+/** What a picture says about the point at hand; the defaults stand for "nothing". */
+const point = { r: 1, g: 1, b: 1, alpha: 1, roughness: 1, metallic: 1, nx: 0, ny: 0, nz: 0 };
 
 /**
  * Stands every path that met something on its surface point, closing up the ranks; answers how many there are.
@@ -21,13 +62,19 @@ export function standOnSurfaces(
   batch: Batch,
   kernel: RayKernel,
   geometry: SceneGeometry,
-  materials: Float32Array,
+  materials: Prepared[],
   count: number,
+  sample: number,
+  step: number,
+  seed: number,
   lastDepth: number,
 ): number {
   const { rays, hits, hitIds } = kernel;
   const { positions, indices } = geometry.mesh;
   const { normals, colours, triangleMaterial } = geometry;
+  const { A, B, meanA, meanB } = albedoTables();
+  const mask = maskWords();
+  openDimension(hole, sample, stepKey(seed, step, HOLE));
   let n = 0;
   for (let i = 0; i < count; i++) {
     const id = hitIds[i * 4 + 3]!;
@@ -46,12 +93,18 @@ export function standOnSurfaces(
     const ax = positions[a]!,
       ay = positions[a + 1]!,
       az = positions[a + 2]!;
-    const ux = positions[b]! - ax,
-      uy = positions[b + 1]! - ay,
-      uz = positions[b + 2]! - az;
-    const wx = positions[c]! - ax,
-      wy = positions[c + 1]! - ay,
-      wz = positions[c + 2]! - az;
+    const bx = positions[b]!,
+      by = positions[b + 1]!,
+      bz = positions[b + 2]!;
+    const cx = positions[c]!,
+      cy = positions[c + 1]!,
+      cz = positions[c + 2]!;
+    const ux = bx - ax,
+      uy = by - ay,
+      uz = bz - az;
+    const wx = cx - ax,
+      wy = cy - ay,
+      wz = cz - az;
     let gx = uy * wz - uz * wy,
       gy = uz * wx - ux * wz,
       gz = ux * wy - uy * wx;
@@ -60,49 +113,135 @@ export function standOnSurfaces(
     gx *= gl;
     gy *= gl;
     gz *= gl;
-    let nx = normals[a]! * w + normals[b]! * u + normals[c]! * v,
-      ny = normals[a + 1]! * w + normals[b + 1]! * u + normals[c + 1]! * v,
-      nz = normals[a + 2]! * w + normals[b + 2]! * u + normals[c + 2]! * v;
+    const nax = normals[a]!,
+      nay = normals[a + 1]!,
+      naz = normals[a + 2]!,
+      nbx = normals[b]!,
+      nby = normals[b + 1]!,
+      nbz = normals[b + 2]!,
+      ncx = normals[c]!,
+      ncy = normals[c + 1]!,
+      ncz = normals[c + 2]!;
+    let nx = nax * w + nbx * u + ncx * v,
+      ny = nay * w + nby * u + ncy * v,
+      nz = naz * w + nbz * u + ncz * v;
     // a shading normal that turns away from the viewer or from its own triangle is not believed
     const flip = nx * gx + ny * gy + nz * gz < 0 ? -1 : 1;
     const nl = flip / Math.sqrt(nx * nx + ny * ny + nz * nz);
     nx *= nl;
     ny *= nl;
     nz *= nl;
+    const k = triangleMaterial[id]!;
+    const prepared = materials[k]!,
+      m = prepared.source;
+    let red = m.base[0] * (colours[a]! * w + colours[b]! * u + colours[c]! * v),
+      green = m.base[1] * (colours[a + 1]! * w + colours[b + 1]! * u + colours[c + 1]! * v),
+      blue = m.base[2] * (colours[a + 2]! * w + colours[b + 2]! * u + colours[c + 2]! * v);
+    let metallic = m.metallic,
+      roughness = m.roughness,
+      pass = OPAQUE;
+    if (prepared.special) {
+      lookUp(geometry, m, id, u, v, nx, ny, nz, ux, uy, uz, wx, wy, wz);
+      red *= point.r;
+      green *= point.g;
+      blue *= point.b;
+      metallic *= point.metallic;
+      roughness *= point.roughness;
+      if (m.textures?.normal) {
+        nx = point.nx;
+        ny = point.ny;
+        nz = point.nz;
+      }
+      const cell = batch.cell[i]!;
+      const covered = m.alphaMode === 'opaque' ? 1 : m.alphaMode === 'mask' ? (point.alpha >= m.alphaCutoff ? 1 : 0) : point.alpha;
+      if ((!m.twoSided && inside && m.transmission === 0) || (covered < 1 && shiftedA(hole, mask, cell) >= covered)) pass = THROUGH;
+      else if (m.transmission > 0 && shiftedB(hole, mask, cell) < m.transmission) pass = inside ? THROUGH : CLEAR;
+    }
+    if (m.unlit) red = green = blue = 0;
     if (!(nx * dx + ny * dy + nz * dz < -1e-3)) {
       nx = gx;
       ny = gy;
       nz = gz;
     }
-    const m = triangleMaterial[id]! * 6;
-    const metal = materials[m + 3]!;
-    const br = materials[m]! * (colours[a]! * w + colours[b]! * u + colours[c]! * v),
-      bg = materials[m + 1]! * (colours[a + 1]! * w + colours[b + 1]! * u + colours[c + 1]! * v),
-      bb = materials[m + 2]! * (colours[a + 2]! * w + colours[b + 2]! * u + colours[c + 2]! * v);
-    const clear = materials[m + 5]!;
-    const rest = clear ? 0 : 1 - metal;
-    batch.dr[n] = br * rest;
-    batch.dg[n] = bg * rest;
-    batch.db[n] = bb * rest;
-    const fr = DIELECTRIC_F0 * (1 - metal) + br * metal,
-      fg = DIELECTRIC_F0 * (1 - metal) + bg * metal,
-      fb = DIELECTRIC_F0 * (1 - metal) + bb * metal;
+    const cos = -(nx * dx + ny * dy + nz * dz);
+    const x = rays[r]! + dx * t,
+      y = rays[r + 1]! + dy * t,
+      z = rays[r + 2]! + dz * t;
+    const gap = GAP + GAP_PER_METRE * Math.max(Math.abs(x), Math.abs(y), Math.abs(z));
+
+    // reflectance, and what it leaves for the diffuse layer (Kulla, Conty 2017: reciprocal and without loss)
+    const solid = 1 - metallic,
+      f0 = prepared.f0;
+    const fr = m.unlit ? 0 : f0[0] * solid + red * metallic,
+      fg = m.unlit ? 0 : f0[1] * solid + green * metallic,
+      fb = m.unlit ? 0 : f0[2] * solid + blue * metallic;
+    const f90 = m.unlit ? 0 : m.specular * solid + metallic;
+    const row = rowOf(roughness);
+    const ea = albedoBetween(A, roughness, cos),
+      eb = albedoBetween(B, roughness, cos);
+    const leaves =
+      ((1 - prepared.f0Mean * ea - m.specular * eb) / Math.max(0.05, 1 - prepared.f0Mean * meanA[row]! - m.specular * meanB[row]!)) * solid;
+    batch.lost[n] = 1 / Math.max(0.05, ea + eb) - 1;
+    let dr = red * leaves,
+      dg = green * leaves,
+      db = blue * leaves,
+      scale = 1;
+    const spec = (fr + fg + fb) * ea + 3 * f90 * eb;
+    let sharp = spec;
+    batch.extra[n] = 0;
+    if (prepared.extra) {
+      batch.extra[n] = 1;
+      batch.coat[n] = m.coat;
+      batch.thin[n] = m.fibres * 0.5;
+      batch.coatChance[n] = 0;
+      if (m.coat > 0) {
+        const cr = rowOf(m.coatRoughness);
+        const e = m.coat * (0.04 * albedoAt(A, cr, cos) + albedoAt(B, cr, cos)),
+          mean = m.coat * (0.04 * meanA[cr]! + meanB[cr]!);
+        batch.coatAlpha[n] = roughnessToAlpha(m.coatRoughness);
+        batch.coatRow[n] = cr * ALBEDO_COLUMNS;
+        batch.coatChance[n] = (3 * e) / Math.max(1e-6, 3 * e + spec);
+        scale *= (1 - e) / (1 - mean);
+        sharp += 3 * e;
+      }
+      if (prepared.sheenMost > 0) {
+        scale *= 1 - prepared.sheenMost * sheenAlbedo(cos, m.sheenRoughness);
+        batch.sheenR[n] = m.sheen[0];
+        batch.sheenG[n] = m.sheen[1];
+        batch.sheenB[n] = m.sheen[2];
+        batch.sheenAlpha[n] = Math.max(0.0064, m.sheenRoughness ** 2);
+      } else batch.sheenR[n] = batch.sheenG[n] = batch.sheenB[n] = 0;
+      if (m.fibres > 0) strandAt(batch, n, nx, ny, nz);
+      else batch.sx[n] = batch.sy[n] = batch.sz[n] = 0;
+      dr *= scale;
+      dg *= scale;
+      db *= scale;
+    }
+    batch.under[n] = scale;
+    const broad = red * solid + green * solid + blue * solid + 3 * prepared.sheenMost;
+    if (pass === CLEAR) {
+      // what the coat does not reflect passes, tinted; the reflection is taken a quarter of the time
+      batch.dr[n] = red;
+      batch.dg[n] = green;
+      batch.db[n] = blue;
+      batch.chance[n] = 0.25;
+    } else {
+      batch.dr[n] = dr;
+      batch.dg[n] = dg;
+      batch.db[n] = db;
+      // lobe choice by what each would return at this angle, never certain where both exist
+      batch.chance[n] = broad <= 0 ? 1 : Math.min(0.9, Math.max(0.1, sharp / (sharp + broad)));
+    }
     batch.fr[n] = fr;
     batch.fg[n] = fg;
     batch.fb[n] = fb;
-    batch.alpha[n] = materials[m + 4]!;
-    // lobe choice by what each would return at this angle (Schlick), never certain where both exist
-    const cos = -(nx * dx + ny * dy + nz * dz);
-    const m1 = 1 - cos,
-      m2 = m1 * m1,
-      k = m2 * m2 * m1;
-    const spec = (fr + fg + fb) * (1 - k) + 3 * k,
-      diff = (br + bg + bb) * rest;
-    batch.chance[n] = diff <= 0 ? (clear ? 0.25 : 1) : Math.min(0.9, Math.max(0.1, spec / (spec + diff)));
-    batch.clear[n] = clear ? (inside ? 2 : 1) : 0;
-    batch.px[n] = rays[r]! + dx * t;
-    batch.py[n] = rays[r + 1]! + dy * t;
-    batch.pz[n] = rays[r + 2]! + dz * t;
+    batch.f90[n] = f90;
+    batch.row[n] = row * ALBEDO_COLUMNS;
+    batch.alpha[n] = roughnessToAlpha(roughness);
+    batch.pass[n] = pass;
+    batch.px[n] = x;
+    batch.py[n] = y;
+    batch.pz[n] = z;
     batch.gx[n] = gx;
     batch.gy[n] = gy;
     batch.gz[n] = gz;
@@ -112,17 +251,154 @@ export function standOnSurfaces(
     batch.vx[n] = -dx;
     batch.vy[n] = -dy;
     batch.vz[n] = -dz;
-    if (n !== i) {
-      batch.pixel[n] = batch.pixel[i]!;
-      batch.key[n] = batch.key[i]!;
-      batch.label[n] = batch.label[i]!;
-      batch.depth[n] = batch.depth[i]!;
-      batch.tr[n] = batch.tr[i]!;
-      batch.tg[n] = batch.tg[i]!;
-      batch.tb[n] = batch.tb[i]!;
-      batch.density[n] = batch.density[i]!;
-    }
+    batch.gap[n] = gap;
+    batch.triangle[n] = id;
+    batch.material[n] = k;
+    // Shadow rays start on the curved surface that the facets stand for (Hanika 2021, "Hacking the Shadow Terminator"):
+    // the point is lifted off each corner's tangent plane where it lies below, and the three are blended.
+    const sa = Math.min(0, ((x - ax) * nax + (y - ay) * nay + (z - az) * naz) * flip) * flip,
+      sb = Math.min(0, ((x - bx) * nbx + (y - by) * nby + (z - bz) * nbz) * flip) * flip,
+      sc = Math.min(0, ((x - cx) * ncx + (y - cy) * ncy + (z - cz) * ncz) * flip) * flip;
+    batch.ox[n] = x - (sa * nax * w + sb * nbx * u + sc * ncx * v) + gx * gap;
+    batch.oy[n] = y - (sa * nay * w + sb * nby * u + sc * ncy * v) + gy * gap;
+    batch.oz[n] = z - (sa * naz * w + sb * nbz * u + sc * ncz * v) + gz * gap;
+    batch.movePath(i, n);
+    batch.travelled[n] = batch.travelled[n]! + t;
     n++;
   }
   return n;
 }
+
+/** Strands hang: their direction is the vertical laid into the surface. */
+function strandAt(batch: Batch, n: number, nx: number, ny: number, nz: number): void {
+  let sx = -ny * nx,
+    sy = 1 - ny * ny,
+    sz = -ny * nz;
+  const l = Math.sqrt(sx * sx + sy * sy + sz * sz);
+  if (l < 1e-3) {
+    sx = 0;
+    sy = 0;
+    sz = 1;
+  } else {
+    sx /= l;
+    sy /= l;
+    sz /= l;
+  }
+  batch.sx[n] = sx;
+  batch.sy[n] = sy;
+  batch.sz[n] = sz;
+}
+
+/** Looks the pictures of a material up; the result stands in `point`. */
+function lookUp(
+  geometry: SceneGeometry,
+  m: Material,
+  id: number,
+  u: number,
+  v: number,
+  nx: number,
+  ny: number,
+  nz: number,
+  ux: number,
+  uy: number,
+  uz: number,
+  wx: number,
+  wy: number,
+  wz: number,
+): void {
+  point.r = point.g = point.b = point.roughness = point.metallic = 1;
+  point.alpha = m.alpha;
+  point.nx = nx;
+  point.ny = ny;
+  point.nz = nz;
+  const { textures } = m;
+  if (!textures || geometry.uvs.length === 0) return;
+  const { uvs } = geometry,
+    { indices } = geometry.mesh;
+  const a = indices[id * 3]! * 2,
+    b = indices[id * 3 + 1]! * 2,
+    c = indices[id * 3 + 2]! * 2;
+  const w = 1 - u - v;
+  const s = uvs[a]! * w + uvs[b]! * u + uvs[c]! * v,
+    t = uvs[a + 1]! * w + uvs[b + 1]! * u + uvs[c + 1]! * v;
+  if (textures.base) {
+    sampleTexture(textures.base, s, t, true);
+    point.r = texel[0]!;
+    point.g = texel[1]!;
+    point.b = texel[2]!;
+    point.alpha *= texel[3]!;
+  }
+  if (textures.metallicRoughness) {
+    sampleTexture(textures.metallicRoughness, s, t, false);
+    point.roughness = texel[1]!;
+    point.metallic = texel[2]!;
+  }
+  if (textures.normal) {
+    // the picture's own axes on the surface: gradients of its coordinates over the triangle
+    const k = textures.normal.transform;
+    const du1 = uvs[b]! - uvs[a]!,
+      dv1 = uvs[b + 1]! - uvs[a + 1]!,
+      du2 = uvs[c]! - uvs[a]!,
+      dv2 = uvs[c + 1]! - uvs[a + 1]!;
+    const s1 = k[0] * du1 + k[1] * dv1,
+      t1 = k[3] * du1 + k[4] * dv1,
+      s2 = k[0] * du2 + k[1] * dv2,
+      t2 = k[3] * du2 + k[4] * dv2;
+    const det = s1 * t2 - s2 * t1;
+    if (Math.abs(det) < 1e-14) return;
+    sampleTexture(textures.normal, s, t, false);
+    const mx = (texel[0]! * 2 - 1) * m.normalScale,
+      my = (texel[1]! * 2 - 1) * m.normalScale,
+      mz = texel[2]! * 2 - 1;
+    let tx = (ux * t2 - wx * t1) / det,
+      ty = (uy * t2 - wy * t1) / det,
+      tz = (uz * t2 - wz * t1) / det;
+    const along = tx * nx + ty * ny + tz * nz;
+    tx -= along * nx;
+    ty -= along * ny;
+    tz -= along * nz;
+    const tl = 1 / Math.max(1e-12, Math.sqrt(tx * tx + ty * ty + tz * tz));
+    tx *= tl;
+    ty *= tl;
+    tz *= tl;
+    // glTF: V runs down the picture, the normal's Y runs up; where the picture is not mirrored (det < 0 seen from in
+    // front) that is normal × tangent
+    const hand = det < 0 ? 1 : -1;
+    const qx = (ny * tz - nz * ty) * hand,
+      qy = (nz * tx - nx * tz) * hand,
+      qz = (nx * ty - ny * tx) * hand;
+    const rx = tx * mx + qx * my + nx * mz,
+      ry = ty * mx + qy * my + ny * mz,
+      rz = tz * mx + qz * my + nz * mz;
+    const l = 1 / Math.max(1e-12, Math.sqrt(rx * rx + ry * ry + rz * rz));
+    point.nx = rx * l;
+    point.ny = ry * l;
+    point.nz = rz * l;
+  }
+}
+
+/** Radiance that a glowing surface gives at a hit, cd/m²; r g b stand in `out`. */
+export function emissionAt(geometry: SceneGeometry, id: number, u: number, v: number, out: Float64Array): void {
+  const m = geometry.materials[geometry.triangleMaterial[id]!]!;
+  out[0] = m.emission[0];
+  out[1] = m.emission[1];
+  out[2] = m.emission[2];
+  const use = m.unlit ? m.textures?.base : m.textures?.emission;
+  if (m.unlit) {
+    out[0] = m.base[0] * UNLIT_LUMINANCE;
+    out[1] = m.base[1] * UNLIT_LUMINANCE;
+    out[2] = m.base[2] * UNLIT_LUMINANCE;
+  }
+  if (!use || geometry.uvs.length === 0) return;
+  const { uvs } = geometry,
+    { indices } = geometry.mesh;
+  const a = indices[id * 3]! * 2,
+    b = indices[id * 3 + 1]! * 2,
+    c = indices[id * 3 + 2]! * 2,
+    w = 1 - u - v;
+  sampleTexture(use, uvs[a]! * w + uvs[b]! * u + uvs[c]! * v, uvs[a + 1]! * w + uvs[b + 1]! * u + uvs[c + 1]! * v, true);
+  for (let k = 0; k < 3; k++) out[k] = out[k]! * texel[k]!;
+}
+
+/** White of an unlit surface, cd/m²: that of a screen (IEC 61966-2-1 assumes 80). */
+export const UNLIT_LUMINANCE = 80;

@@ -1,18 +1,25 @@
 import type { RayKernel } from '@plinket/kernel';
-import { SphericalRectangle } from '../light/index.ts';
-import { textKey, type Vec3 } from '../math/index.ts';
+import type { Vec3 } from '../math/index.ts';
 import { luminance } from '../photometry/index.ts';
-import type { SceneCamera, SceneGeometry, SceneLight } from '../scene/index.ts';
-import { Batch, FILM_CHANNELS } from './batch.ts';
+import type { Haze, SceneCamera, SceneGeometry, SceneLight } from '../scene/index.ts';
+import { Batch } from './batch.ts';
 import { cameraRays, type Tile } from './camera.ts';
+import { lightSurfaces } from './direct.ts';
+import { emptyGuides, writeGuides, type GuideSums } from './guides.ts';
+import { dimByHaze, lightHaze } from './haze.ts';
+import type { SamplerJob } from './lights/index.ts';
+import { Limits } from './limits.ts';
+import { openness } from './openness.ts';
 import { receiverLight, receiverRays } from './receiver.ts';
-import { meetDome, meetLight, sampleLight, type TraceRectangle } from './direct.ts';
 import { scatter } from './scatter.ts';
-import { packMaterials, standOnSurfaces } from './surface.ts';
+import { comeOutElsewhere, makeProbes, type Probes } from './subsurface.ts';
+import { prepareMaterials, standOnSurfaces } from './surface.ts';
+import { WantedFilms } from './wanted.ts';
 
 /** One piece of work: a tile of a picture, a range of samples, the lights whose films are wanted. */
 export interface TraceJob {
   camera: SceneCamera;
+  haze?: Haze;
   width: number;
   height: number;
   tile: Tile;
@@ -23,20 +30,31 @@ export interface TraceJob {
   /** Bounces after the first surface. */
   bounces: number;
   lights: SceneLight[];
+  /** Also write what the first surfaces are. */
+  guides?: boolean;
+  /** Most luminance of one indirect contribution, for a light of luminance 1. Default: no limit. */
+  clamp?: number;
 }
 
 /** Sums over the job's samples; divide by their number for the mean. */
 export interface TraceResult {
-  /** lights × pixels × 6: diffuse r g b, specular r g b, for luminance 1. */
+  /** lights × (diffuse pixels × 3, then specular pixels × 3), for luminance 1. */
   films: Float32Array;
+  /** lights × pixels × 3 of what haze scatters; empty without haze. */
+  volumes: Float32Array;
+  /** lights × pixels × 2: squares of each sample's luminance, diffuse and specular, for the noise that is left. */
+  squares: Float32Array;
   /** How many camera rays met something, for each pixel. */
   alpha: Float32Array;
+  guides?: GuideSums;
+  /** Luminance of indirect contributions, and what the clamp took. */
+  clamped: { offered: number; removed: number };
   /** Rays of each kind that the kernel traced. */
   rays: { walk: number; shadow: number };
 }
 
-/** Clear surfaces that a path may pass on top of its bounces. */
-const CLEAR_PASSES = 4;
+/** Clear surfaces and holes that a path may pass on top of its bounces. */
+const CLEAR_PASSES = 8;
 
 /** Largest tile, in pixels, that fits a kernel's buffers. */
 export const MAX_TILE_PIXELS = 4096;
@@ -54,28 +72,35 @@ export class Tracer {
   private readonly kernel: RayKernel;
   private readonly geometry: SceneGeometry;
   private readonly batch: Batch;
-  private readonly materials: Float32Array;
+  private readonly materials: ReturnType<typeof prepareMaterials>;
+  private readonly probes: Probes | undefined;
 
   constructor(kernel: RayKernel, geometry: SceneGeometry) {
     this.kernel = kernel;
     this.geometry = geometry;
     this.batch = new Batch(Math.min(kernel.capacity, MAX_TILE_PIXELS));
-    this.materials = packMaterials(geometry);
+    this.materials = prepareMaterials(geometry);
+    this.probes = geometry.materials.some((m) => m.subsurface > 0) ? makeProbes(this.batch.capacity) : undefined;
   }
 
   /** @throws RangeError when the tile has more pixels than `MAX_TILE_PIXELS`. */
   trace(job: TraceJob): TraceResult {
-    const { tile, lights, bounces, seed } = job;
+    const { tile, lights, seed, haze } = job;
     const { kernel, batch } = this;
     const pixels = tile.width * tile.height;
     if (pixels > batch.capacity) throw new RangeError(`A tile of ${pixels} pixels is more than ${batch.capacity}.`);
-    const wanted = new WantedFilms(lights, pixels, bounces);
+    const wanted = new WantedFilms(lights, this.geometry, pixels, haze !== undefined);
+    const context = this.context(job.bounces, seed, haze, job.clamp ?? 0);
     const alpha = new Float32Array(pixels);
+    const guides = job.guides ? emptyGuides(pixels) : undefined;
     for (let sample = job.from; sample < job.to; sample++) {
       const n = cameraRays(batch, kernel.rays, job.camera, job.width, job.height, tile, sample, seed);
-      this.walk(wanted, n, sample, 0, alpha);
+      this.walk(context, wanted, n, sample, 0, { alpha, guides, haze });
+      wanted.endSample();
     }
-    return { films: wanted.films, alpha, rays: wanted.rays };
+    const { offered, removed } = context.limits;
+    const { films, volumes, squares, rays } = wanted;
+    return { films, volumes, squares, alpha, ...(guides ? { guides } : {}), clamped: { offered, removed }, rays };
   }
 
   /**
@@ -90,7 +115,8 @@ export class Tracer {
   ): { direct: number; total: number }[] {
     const { kernel, batch } = this;
     const { samples, seed, bounces } = options;
-    const wanted = new WantedFilms(lights, 1, bounces);
+    const wanted = new WantedFilms(lights, this.geometry, 1, false);
+    const context = this.context(bounces, seed, undefined, 0);
     const direct = lights.map(() => 0);
     let missed = 0;
     for (let from = 0; from < samples; from += batch.capacity) {
@@ -98,8 +124,9 @@ export class Tracer {
       receiverRays(batch, kernel.rays, at, normal, n, from, seed);
       kernel.closest(n);
       for (let i = 0; i < n; i++) if (kernel.hitIds[i * 4 + 3]! < 0) missed++;
-      this.walk(wanted, n, from, 1);
-      for (const light of wanted.rectangles) direct[light.film]! += receiverLight(kernel, light, at, normal, n, from, seed);
+      this.walk(context, wanted, n, from, 1, {});
+      for (const { sampler, index } of wanted.lights)
+        if (sampler.aims) direct[index]! += receiverLight(kernel, sampler, at, normal, n, from, seed);
     }
     return lights.map((light, i) => {
       const first = light.kind === 'dome' ? (Math.PI * missed) / samples : direct[i]! / samples;
@@ -108,49 +135,51 @@ export class Tracer {
     });
   }
 
+  private context(bounces: number, seed: number, haze: Haze | undefined, clamp: number): SamplerJob {
+    const { batch, kernel, geometry } = this;
+    return { batch, kernel, geometry, seed, bounces, limits: new Limits(geometry, haze?.density ?? 0, clamp) };
+  }
+
   /** Walks the `count` paths whose rays stand in the kernel to their end. */
-  private walk(wanted: WantedFilms, count: number, sample: number, firstStep: number, alpha?: Float32Array): void {
-    const { kernel, batch } = this;
-    const { rectangles, domes, rays, bounces } = wanted;
-    // Only the dome needs the ray that leaves the last vertex; all else ends there with a light sample of full weight.
-    const walkDepth = domes.length ? bounces + 1 : bounces;
+  private walk(
+    context: SamplerJob,
+    wanted: WantedFilms,
+    count: number,
+    sample: number,
+    firstStep: number,
+    more: { alpha?: Float32Array; guides?: GuideSums; haze?: Haze },
+  ): void {
+    const { kernel, batch, geometry } = this;
+    const { bounces, seed, limits } = context;
+    const { rays, second } = wanted;
+    // Only what is met from the last vertex needs its ray; all else ends there with a light sample of full weight.
+    const walkDepth = wanted.far ? bounces + 1 : bounces;
+    const nothingToLight = wanted.lights.length === 0;
     let n = count;
     for (let step = firstStep; n > 0 && step <= bounces + 1 + CLEAR_PASSES; step++) {
       kernel.closest(n);
       rays.walk += n;
-      if (step === 0 && alpha) for (let i = 0; i < n; i++) if (kernel.hitIds[i * 4 + 3]! >= 0) alpha[i] = alpha[i]! + 1;
-      if (step > 0) {
-        for (const light of rectangles) meetLight(batch, kernel, light, wanted.film(light.film), n, bounces);
-        for (const dome of domes) meetDome(batch, kernel, wanted.film(dome), n);
+      if (step === 0) {
+        const { alpha } = more;
+        if (alpha) for (let i = 0; i < n; i++) if (kernel.hitIds[i * 4 + 3]! >= 0) alpha[i] = alpha[i]! + 1;
+        if (more.haze)
+          for (const { sampler, index } of wanted.lights)
+            rays.shadow += lightHaze(context, more.haze, sampler, wanted.volume(index), n, sample);
       }
-      n = standOnSurfaces(batch, kernel, this.geometry, this.materials, n, bounces);
-      for (const light of rectangles) rays.shadow += sampleLight(batch, kernel, light, wanted.film(light.film), n, sample, step, bounces);
-      n = scatter(batch, kernel.rays, n, sample, step, walkDepth);
+      for (const { sampler, index } of wanted.lights) sampler.meet(context, wanted.film(index), second, n);
+      if (limits.haze > 0) dimByHaze(batch, kernel, limits.haze, n);
+      n = standOnSurfaces(batch, kernel, geometry, this.materials, n, sample, step, seed, bounces);
+      if (more.guides) writeGuides(batch, geometry, more.guides, n);
+      if (step === 0)
+        for (const { reach, index } of wanted.openness) rays.shadow += openness(batch, kernel, reach, wanted.film(index), n, sample, seed);
+      if (nothingToLight && !(more.guides && step < CLEAR_PASSES)) return;
+      if (this.probes && firstStep === 0) rays.walk += comeOutElsewhere(batch, kernel, geometry, this.probes, n, sample, step, seed);
+      for (const { sampler, index } of wanted.lights) {
+        if (!sampler.aims) continue;
+        sampler.aim(context, n, sample, step);
+        rays.shadow += lightSurfaces(batch, kernel, wanted.film(index), second, n, bounces, sampler.alone, limits);
+      }
+      n = scatter(batch, kernel.rays, n, sample, step, seed, walkDepth);
     }
-  }
-}
-
-/** The films that one job fills. */
-class WantedFilms {
-  readonly films: Float32Array;
-  readonly rectangles: TraceRectangle[] = [];
-  readonly domes: number[] = [];
-  readonly rays = { walk: 0, shadow: 0 };
-  readonly bounces: number;
-  private readonly parts: Float32Array[];
-
-  constructor(lights: SceneLight[], pixels: number, bounces: number) {
-    this.bounces = bounces;
-    const size = pixels * FILM_CHANNELS;
-    this.films = new Float32Array(lights.length * size);
-    this.parts = lights.map((_, i) => this.films.subarray(i * size, (i + 1) * size));
-    lights.forEach((light, film) => {
-      if (light.kind === 'dome') this.domes.push(film);
-      else this.rectangles.push({ film, key: textKey(light.id), rect: new SphericalRectangle(light.rectangle) });
-    });
-  }
-
-  film(i: number): Float32Array {
-    return this.parts[i]!;
   }
 }

@@ -1,36 +1,70 @@
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import {
+  applyTouches,
   balance,
   compile,
-  develop,
-  FILM_CHANNELS,
+  Developer,
+  exposureFactor,
+  hasTouches,
+  lightRadiance,
+  readCube,
   setupGains,
+  Smoother,
   writeExr,
   writePng,
-  exposureFactor,
-  lightRadiance,
   type ExrChannel,
   type Film,
+  type Guides,
+  type Scene,
+  type SceneLight,
   type Setup,
 } from '@plinket/core';
 import { Renderer } from '@plinket/engine';
-import { nodePool } from '@plinket/engine/node';
+import { loadFilmMath, nodePool } from '@plinket/engine/node';
+import type { FilmMath } from '@plinket/kernel';
 import { loadAssets, loadSetup } from '../load.ts';
-import { UsageError, whole } from '../usage.ts';
+import { positive, UsageError, whole } from '../usage.ts';
+
+/** Name of the pseudo light that holds how open surfaces lie. */
+const OPENNESS = 'openness';
+
+export interface RenderWish {
+  width: number;
+  height: number;
+  samples: number;
+  seed: number;
+  bounces: number;
+  workers?: number;
+  only?: string;
+  clamp?: number;
+  clay?: boolean;
+  /** Also trace how open the first surfaces lie, within so many metres. */
+  openness?: number;
+}
+
+export interface Rendered {
+  films: Map<string, Film>;
+  guides: Guides;
+  scene: Scene;
+  math: FilmMath;
+  clamped: { offered: number; removed: number };
+}
 
 /** Traces a setup to a finished set of films, one for each light. */
 export async function renderFilms(
   setup: Setup,
   folders: string[],
-  options: { width: number; height: number; samples: number; seed: number; bounces: number; workers?: number; only?: string },
+  wish: RenderWish,
   progress: (done: number, msLeft: number) => void = () => undefined,
-): Promise<Map<string, Film>> {
+): Promise<Rendered> {
   const assets = await loadAssets(setup, folders);
-  const scene = compile(setup, (sha) => assets.get(sha));
-  const wanted = options.only ? { ...scene, lights: scene.lights.filter((l) => l.id === options.only) } : scene;
-  const pool = nodePool({ workers: options.workers });
+  const scene = compile(setup, (sha) => assets.get(sha), undefined, { clay: wish.clay });
+  const lights: SceneLight[] = wish.only ? scene.lights.filter((l) => l.id === wish.only) : [...scene.lights];
+  if (wish.openness) lights.push({ id: OPENNESS, key: `open ${wish.openness}`, kind: 'openness', reach: wish.openness });
+  const pool = nodePool({ workers: wish.workers });
+  const math = loadFilmMath();
   try {
-    const renderer = new Renderer(pool);
+    const renderer = new Renderer(pool, math);
     await new Promise<void>((resolve, reject) => {
       renderer.onError = reject;
       renderer.onProgress = () => {
@@ -38,94 +72,141 @@ export async function renderFilms(
         progress(done, msLeft);
         if (renderer.finished) resolve();
       };
-      renderer.update(wanted, { ...options, coarse: false });
+      const { width, height, samples, seed, bounces, clamp } = wish;
+      renderer.update({ ...scene, lights }, { width, height, samples, seed, bounces, coarse: false, ...(clamp ? { clamp } : {}) });
       if (renderer.finished) resolve();
     });
-    return new Map([...renderer.films].map(([id, f]) => [id, f.film]));
+    const films = new Map([...renderer.films].map(([id, f]) => [id, f.film]));
+    return { films, guides: renderer.guides, scene, math, clamped: renderer.clamped };
   } finally {
     pool.close();
   }
 }
 
-/** The picture of films, balanced as the setup says. */
-export function pictureOf(setup: Setup, films: Map<string, Film>, width: number, height: number, share?: string): Float32Array {
+/** Removes the noise of every film; answers how many could be smoothed. */
+export function smoothFilms({ films, guides, math }: Rendered, samples: number): number {
+  const smoother = new Smoother(math, guides);
+  let done = 0;
+  for (const [id, film] of films) if (id !== OPENNESS && smoother.smooth(film, samples)) done++;
+  smoother.release();
+  return done;
+}
+
+/** The picture of films, balanced as the setup says; in the films' own memory. */
+export function pictureOf(setup: Setup, { films, math }: Pick<Rendered, 'films' | 'math'>, share?: string, smooth = 0): Float32Array {
   const gains = setupGains(setup, share);
-  const out = new Float32Array(width * height * 3);
-  balance(
-    [...films].map(([id, film]) => ({ film, gain: gains[id]! })),
-    out,
-  );
+  const voices = [...films].flatMap(([id, film]) => (gains[id] ? [{ film, gain: gains[id], smooth }] : []));
+  const [first] = films.values();
+  const out = math.floats(first!.width * first!.height * 3);
+  balance(math, voices, out);
   return out;
 }
 
+/** What `--layers` may name, beside the lights' own. */
+const LAYERS = ['depth', 'normal', 'albedo', 'position', 'identity', 'noise', 'samples', 'openness'] as const;
+
+const rgb = (plane: Float32Array, c: number, factor = 1): Float32Array =>
+  Float32Array.from({ length: plane.length / 3 }, (_, i) => plane[i * 3 + c]! * factor);
+
 /**
- * Channels of an EXR: the balanced picture, and each light's layers scaled to what it gives (cd/m² times exposure), so
- * that their sum is the picture.
+ * Channels of an EXR: the balanced picture with its alpha, and each light's layers scaled to what it gives (cd/m² times
+ * exposure), so that their sum is the picture. `layers` adds what the first surfaces are.
  */
-export function exrChannels(setup: Setup, films: Map<string, Film>, linear: Float32Array): ExrChannel[] {
+export function exrChannels(setup: Setup, rendered: Rendered, linear: Float32Array, layers: string[] = []): ExrChannel[] {
+  const { films, guides } = rendered;
   const pixels = linear.length / 3;
-  const channels: ExrChannel[] = ['R', 'G', 'B'].map((name, c) => ({
-    name,
-    data: Float32Array.from({ length: pixels }, (_, i) => linear[i * 3 + c]!),
-  }));
-  channels.push({ name: 'A', data: new Float32Array(pixels).fill(1) });
+  const each = (f: (i: number) => number): Float32Array => Float32Array.from({ length: pixels }, (_, i) => f(i));
+  const channels: ExrChannel[] = ['R', 'G', 'B'].map((name, c) => ({ name, data: rgb(linear, c) }));
+  channels.push({ name: 'A', data: each((i) => guides.alphaAt(i)) });
   for (const [id, film] of films) {
-    const light = setup.lights.items[id]!;
+    const light = setup.lights.items[id];
+    if (!light) continue;
     const level = lightRadiance(light).map((v) => v * exposureFactor(setup.camera.ev));
-    for (const [half, layer, share] of [
-      [0, 'diffuse', light.diffuse],
-      [1, 'specular', light.specular],
+    for (const [plane, layer, share] of [
+      [film.diffuse, 'diffuse', light.diffuse],
+      [film.specular, 'specular', light.specular],
+      [film.volume, 'volume', light.volume],
     ] as const)
-      ['R', 'G', 'B'].forEach((name, c) => {
-        const data = new Float32Array(pixels);
-        for (let i = 0; i < pixels; i++)
-          data[i] = ((film.sums[i * FILM_CHANNELS + half * 3 + c]! / Math.max(1, film.counts[i]!)) * level[c]! * share) as number;
-        channels.push({ name: `${id}.${layer}.${name}`, data });
-      });
+      if (plane)
+        ['R', 'G', 'B'].forEach((name, c) => channels.push({ name: `${id}.${layer}.${name}`, data: rgb(plane, c, level[c]! * share) }));
+    if (layers.includes('noise'))
+      for (const [k, layer] of ['diffuse', 'specular'].entries())
+        channels.push({ name: `${id}.${layer}.variance`, data: each((i) => Math.min(1e9, film.variance(i, k as 0 | 1))) });
+    if (layers.includes('samples')) channels.push({ name: `${id}.samples`, data: each((i) => film.counts[i]!) });
   }
+  const vector = (name: string, first: number, axes: string[]) =>
+    axes.forEach((axis, k) => channels.push({ name: `${name}.${axis}`, data: each((i) => guides.mean(i, first + k)) }));
+  if (layers.includes('normal')) vector('normal', 1, ['X', 'Y', 'Z']);
+  if (layers.includes('position')) vector('position', 4, ['X', 'Y', 'Z']);
+  if (layers.includes('albedo')) vector('albedo', 7, ['R', 'G', 'B']);
+  if (layers.includes('depth')) channels.push({ name: 'depth.Z', data: each((i) => guides.mean(i, 10)) });
+  if (layers.includes('identity')) {
+    channels.push({ name: 'identity.object', data: each((i) => guides.ids[i * 2]!) });
+    channels.push({ name: 'identity.material', data: each((i) => guides.ids[i * 2 + 1]!) });
+  }
+  const open = films.get(OPENNESS);
+  if (open) channels.push({ name: 'openness.Y', data: rgb(open.diffuse, 0) });
   return channels;
+}
+
+function wishOf(options: Record<string, string | undefined>, setup: Setup, layers: string[]): RenderWish {
+  const size = /^(\d+)x(\d+)$/.exec(options['size'] ?? '640x360');
+  if (!size) throw new UsageError(`--size ${options['size']}: width and height are needed, like 640x360.`);
+  const width = Number(size[1]),
+    height = Number(size[2]);
+  if (width < 1 || height < 1 || width > 8192 || height > 8192) throw new UsageError('--size: from 1x1 to 8192x8192.');
+  const only = options['share'];
+  if (only !== undefined && !setup.lights.items[only])
+    throw new UsageError(`--share ${only}: the setup has ${setup.lights.order.join(', ')}.`);
+  const workers = whole(options, 'workers', 0, 64);
+  return {
+    width,
+    height,
+    samples: Math.max(1, whole(options, 'samples', 64, 65535)),
+    seed: whole(options, 'seed', 1, 2 ** 31),
+    bounces: whole(options, 'bounces', 3, 16),
+    clay: options['clay'] !== undefined,
+    ...(workers ? { workers } : {}),
+    ...(only === undefined ? {} : { only }),
+    ...(options['clamp'] === undefined ? {} : { clamp: positive(options, 'clamp') }),
+    ...(layers.includes('openness') ? { openness: options['reach'] === undefined ? 0.5 : positive(options, 'reach') } : {}),
+  };
 }
 
 export async function renderCommand(positional: string[], options: Record<string, string | undefined>): Promise<void> {
   const { setup, folder } = await loadSetup(positional[0], options['server']);
   const out = options['out'];
   if (!out || !/\.(png|exr)$/i.test(out)) throw new UsageError('--out needs a file that ends in .png or .exr.');
-  const size = /^(\d+)x(\d+)$/.exec(options['size'] ?? '640x360');
-  if (!size) throw new UsageError(`--size ${options['size']}: width and height are needed, like 640x360.`);
-  const width = Number(size[1]),
-    height = Number(size[2]);
-  if (width < 1 || height < 1 || width > 8192 || height > 8192) throw new UsageError('--size: from 1x1 to 8192x8192.');
-  const share = options['share'];
-  if (share !== undefined && !setup.lights.items[share])
-    throw new UsageError(`--share ${share}: the setup has ${setup.lights.order.join(', ')}.`);
-  const workers = whole(options, 'workers', 0, 64);
-  const samples = Math.max(1, whole(options, 'samples', 64, 65535));
+  const layers = (options['layers'] ?? '').split(',').filter(Boolean);
+  for (const l of layers)
+    if (!(LAYERS as readonly string[]).includes(l)) throw new UsageError(`--layers ${l}: ${LAYERS.join(', ')} can be written.`);
+  const wish = wishOf(options, setup, layers);
+  const { width, height } = wish;
   let told = 0;
-  const films = await renderFilms(
-    setup,
-    [...(options['assets'] ? [options['assets']] : []), folder],
-    {
-      width,
-      height,
-      samples,
-      seed: whole(options, 'seed', 1, 2 ** 31),
-      bounces: whole(options, 'bounces', 3, 16),
-      workers: workers || undefined,
-      only: share,
-    },
-    (done, msLeft) => {
-      if (!process.stderr.isTTY || Date.now() - told < 250) return;
-      told = Date.now();
-      process.stderr.write(`\r${Math.round(done * 100)} %, ${Math.ceil(msLeft / 1000)} s left   `);
-    },
-  );
+  const rendered = await renderFilms(setup, [...(options['assets'] ? [options['assets']] : []), folder], wish, (done, msLeft) => {
+    if (!process.stderr.isTTY || Date.now() - told < 250) return;
+    told = Date.now();
+    process.stderr.write(`\r${Math.round(done * 100)} %, ${Math.ceil(msLeft / 1000)} s left   `);
+  });
   if (process.stderr.isTTY) process.stderr.write('\r                         \r');
-  const linear = pictureOf(setup, films, width, height, share);
-  if (/\.exr$/i.test(out))
-    writeFileSync(out, writeExr(width, height, exrChannels(setup, films, linear), { plinketSetup: setup.name.replace(/[^ -~]/g, '?') }));
-  else {
-    const rgba = new Uint8ClampedArray(width * height * 4);
-    develop(linear, setup.look.view, rgba);
-    writeFileSync(out, writePng(width, height, rgba, setup));
+  const { offered, removed } = rendered.clamped;
+  if (wish.clamp) console.error(`The clamp took ${offered > 0 ? ((removed / offered) * 100).toFixed(2) : '0'} % of the indirect light.`);
+  const smooth = options['smooth'] === undefined ? 0 : Math.min(1, positive(options, 'smooth'));
+  if (smooth > 0 && smoothFilms(rendered, wish.samples) === 0) console.error('Too few samples to remove noise: at least 4 are needed.');
+  const linear = pictureOf(setup, rendered, wish.only, smooth);
+  if (/\.exr$/i.test(out)) {
+    const text = {
+      plinketSetup: setup.name.replace(/[^ -~]/g, '?'),
+      objects: rendered.scene.geometry.objects.join(', ').replace(/[^ -~]/g, '?'),
+    };
+    writeFileSync(out, writeExr(width, height, exrChannels(setup, rendered, linear, layers), text));
+    return;
   }
+  if (hasTouches(setup.look)) applyTouches(linear, width, height, setup.look);
+  const rgba = rendered.math.bytes(width * height * 4);
+  const cube = options['lut'] === undefined ? undefined : readCube(readFileSync(options['lut'], 'utf8'), options['lut']);
+  new Developer(rendered.math).develop(linear, width, cube ? { ...setup.look, view: 'lut' } : setup.look, rgba, {
+    ...(cube ? { cube } : {}),
+  });
+  writeFileSync(out, writePng(width, height, Uint8Array.from(rgba), setup));
 }

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { readPngSetup, SetupError } from '@plinket/core';
+import { migrateSetup, readPngSetup, SetupError, type Setup } from '@plinket/core';
 import type { Proof } from '@plinket/contract';
 import type { DataSource } from 'typeorm';
 import type { BlobStore } from '../data/blobs.ts';
@@ -13,7 +13,7 @@ const toRecord = (r: ProofRow): Proof => ({
   picture: r.picture,
   width: r.width,
   height: r.height,
-  document: r.document,
+  document: migrateSetup(r.document) as Setup,
   createdAt: r.createdAt.toISOString(),
 });
 

@@ -1,14 +1,27 @@
 import { randomUUID } from 'node:crypto';
-import { applyPatch, describePatch, invertPatch, isEmptyPatch, parseSetup, SetupError, type Patch, type Setup } from '@plinket/core';
+import {
+  applyPatch,
+  describePatch,
+  invertPatch,
+  isEmptyPatch,
+  migrateSetup,
+  parseSetup,
+  SetupError,
+  type Patch,
+  type Setup,
+} from '@plinket/core';
 import type { History, SetupList, SetupRecord } from '@plinket/contract';
 import type { DataSource, EntityManager } from 'typeorm';
 import { AssetEntity, PatchEntity, ProofEntity, SetupEntity, type SetupRow } from '../data/entities.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 
+/** A stored document in today's version. */
+const current = (document: Setup): Setup => migrateSetup(document) as Setup;
+
 const toRecord = (row: SetupRow): SetupRecord => ({
   id: row.id,
   revision: row.revision,
-  document: row.document,
+  document: current(row.document),
   createdAt: row.createdAt.toISOString(),
   updatedAt: row.updatedAt.toISOString(),
 });
@@ -58,17 +71,18 @@ export class SetupService {
       if (row.revision !== revision)
         throw new HttpProblem(412, 'stale', 'The setup has changed meanwhile.', {
           detail: `Revision ${revision} was meant, ${row.revision} is current.`,
-          current: { revision: row.revision, document: row.document },
+          current: { revision: row.revision, document: current(row.document) },
         });
       if (isEmptyPatch(patch)) return toRecord(row);
-      const document = checked(applyPatch(row.document, patch));
+      const before = current(row.document);
+      const document = checked(applyPatch(before, patch));
       await this.checkAssets(manager, document);
       await manager.getRepository(PatchEntity).insert({
         setupId: id,
         revision: revision + 1,
         patch: patch as never,
-        inverse: invertPatch(row.document, patch) as never,
-        words: describePatch(row.document, patch),
+        inverse: invertPatch(before, patch) as never,
+        words: describePatch(before, patch),
       });
       return toRecord(await manager.getRepository(SetupEntity).save({ ...row, document, revision: revision + 1 }));
     });
@@ -87,7 +101,7 @@ export class SetupService {
     const rows = await this.db.getRepository(PatchEntity).find({ where: { setupId: id }, order: { revision: 'DESC' } });
     let document = record.document;
     for (const row of rows) if (row.revision > revision) document = applyPatch(document, row.inverse);
-    return { ...record, revision, document };
+    return { ...record, revision, document: current(document) };
   }
 
   private async checkAssets(manager: EntityManager, document: Setup): Promise<void> {
@@ -103,7 +117,10 @@ export class SetupService {
   async neededBlobs(): Promise<Set<string>> {
     const assets = await this.db.getRepository(AssetEntity).find({ select: { sha256: true } });
     const proofs = await this.db.getRepository(ProofEntity).find({ select: { picture: true } });
-    return new Set([...assets.map((a) => a.sha256), ...proofs.map((p) => p.picture)]);
+    const luts = await this.db.query<{ lut: string }[]>(
+      "SELECT document #>> '{look,lut}' AS lut FROM setup UNION SELECT document #>> '{look,lut}' FROM proof",
+    );
+    return new Set([...assets.map((a) => a.sha256), ...proofs.map((p) => p.picture), ...luts.flatMap((l) => l.lut ?? [])]);
   }
 }
 

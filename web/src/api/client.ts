@@ -1,11 +1,13 @@
 import {
   assetSchema,
+  cubeSchema,
   problemSchema,
   proofListSchema,
   proofSchema,
   setupListSchema,
   setupRecordSchema,
   type AssetRecord,
+  type CubeRecord,
   type Problem,
   type Proof,
   type SetupList,
@@ -73,6 +75,11 @@ export const api = {
         headers: { 'Content-Type': 'model/gltf-binary' },
         body: bytes,
       }),
+    ),
+  addCube: (fileName: string, bytes: ArrayBuffer): Promise<CubeRecord> =>
+    read(
+      cubeSchema,
+      call(`/luts?name=${encodeURIComponent(fileName)}`, { method: 'POST', headers: { 'Content-Type': 'text/plain' }, body: bytes }),
     ),
   proofs: (id: string): Promise<Proof[]> => read(proofListSchema, call(`/setups/${id}/proofs`)),
   addProof: (id: string, name: string, png: ArrayBuffer): Promise<Proof> =>

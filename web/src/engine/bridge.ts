@@ -1,7 +1,8 @@
 import type { Setup } from '@plinket/core';
 import ownUrl from '../../../kernel/build/kernel.wasm?url';
+import filmUrl from '../../../kernel/build/film.wasm?url';
 import sharedUrl from '../../../kernel/build/kernel-shared.wasm?url';
-import type { AssetReport, Frame, FromEngine, PictureMode, Thumb, ToEngine } from './messages.ts';
+import type { AssetReport, Frame, FromEngine, PartReport, Picked, ShowWish, Thumb, ToEngine } from './messages.ts';
 
 /** A file that the importer refused. */
 export class RefusedFile extends Error {
@@ -28,18 +29,29 @@ export class StageEngine {
     this.worker = new Worker(new URL('./stage-worker.ts', import.meta.url), { type: 'module' });
     this.worker.onmessage = (event: MessageEvent<FromEngine>) => this.hear(event.data);
     this.worker.onerror = (event) => this.onFailure(event.message || 'The engine could not be started.');
-    this.post({ type: 'open', urls: { shared: new URL(sharedUrl, location.href).href, own: new URL(ownUrl, location.href).href } });
+    const at = (url: string) => new URL(url, location.href).href;
+    this.post({ type: 'open', urls: { shared: at(sharedUrl), own: at(ownUrl), film: at(filmUrl) } });
   }
 
   /** Shows a setup from now on; what did not change is not traced again. */
-  show(setup: Setup, view: { width: number; height: number; solo: string | undefined; mode: PictureMode; thumb: [number, number] }): void {
+  show(setup: Setup, wish: ShowWish): void {
     this.asked++;
-    this.post({ type: 'show', setup, ...view });
+    this.post({ type: 'show', setup, ...wish });
   }
 
   /** Reads a GLB away from the page. @throws RefusedFile */
   inspect(fileName: string, bytes: ArrayBuffer): Promise<AssetReport> {
     return this.ask((request) => this.post({ type: 'inspect', request, fileName, bytes }));
+  }
+
+  /** What lies under a point of the picture, 0…1 from its left and top; nothing where no surface is. */
+  pick(x: number, y: number): Promise<Picked | undefined> {
+    return this.ask((request) => this.post({ type: 'pick', request, x, y }));
+  }
+
+  /** The parts of a character that is on the stage, as its file has them. */
+  parts(asset: string): Promise<PartReport[]> {
+    return this.ask((request) => this.post({ type: 'parts', request, asset }));
   }
 
   /** The picture as it is now, as a PNG that carries its setup. */
@@ -78,6 +90,8 @@ export class StageEngine {
     this.waiting.delete(message.request);
     if (message.type === 'inspected') entry?.resolve(message.report as never);
     else if (message.type === 'exported') entry?.resolve(message.png as never);
+    else if (message.type === 'picked') entry?.resolve(message.picked as never);
+    else if (message.type === 'parts') entry?.resolve(message.parts as never);
     else entry?.reject(new RefusedFile(message.code, message.message));
   }
 }

@@ -1,14 +1,51 @@
-import type { CharacterAsset, HeadFrame, ImportWarning, Setup } from '@plinket/core';
+import type { CharacterAsset, HeadFrame, ImportWarning, Setup, Vec3 } from '@plinket/core';
 
-/** What the picture shows: all lights as balanced, or one light's share. */
-export type PictureMode = { kind: 'light' } | { kind: 'share'; light: string };
+/** What the picture shows: all lights as balanced, one light's share, or something measured. */
+export type PictureMode =
+  { kind: 'light' } | { kind: 'share'; light: string } | { kind: 'tones' } | { kind: 'alpha' } | { kind: 'openness' };
+
+/** How a setup is to be shown. */
+export interface ShowWish {
+  width: number;
+  height: number;
+  solo: string | undefined;
+  mode: PictureMode;
+  /** Grey clay on everything. */
+  clay: boolean;
+  thumb: [number, number];
+}
 
 /** What the page asks of the engine's worker. */
 export type ToEngine =
-  | { type: 'open'; urls: { shared: string; own: string } }
-  | { type: 'show'; setup: Setup; width: number; height: number; solo: string | undefined; mode: PictureMode; thumb: [number, number] }
+  | { type: 'open'; urls: { shared: string; own: string; film: string } }
+  | ({ type: 'show'; setup: Setup } & ShowWish)
   | { type: 'inspect'; request: number; fileName: string; bytes: ArrayBuffer }
+  | { type: 'pick'; request: number; x: number; y: number }
+  | { type: 'parts'; request: number; asset: string }
   | { type: 'export'; request: number; setup: Setup };
+
+/** What lies under a point of the picture. */
+export interface Picked {
+  object: string;
+  /** Metres along the camera's axis. */
+  depth: number;
+  position: Vec3;
+}
+
+/** A part of a character as its file has it, for the material sheet. */
+export interface PartReport {
+  name: string;
+  base: Vec3;
+  metallic: number;
+  roughness: number;
+  subsurface: number;
+  freePath: Vec3;
+  coat: number;
+  coatRoughness: number;
+  sheen: number;
+  sheenRoughness: number;
+  fibres: number;
+}
 
 /** What an import found, for the sheet that the artist confirms. */
 export interface AssetReport {
@@ -43,6 +80,10 @@ export interface Frame {
   target: number;
   done: number;
   msLeft: number;
+  /** Noise that is left, in steps of 8 bit; infinite while it cannot be told. */
+  noise: number;
+  /** Whether the noise in this picture has been removed. */
+  smoothed: boolean;
   /** Rays traced so far, and milliseconds that balance and development took. */
   rays: number;
   balanceMs: number;
@@ -57,6 +98,8 @@ export type FromEngine =
   | { type: 'state'; state: 'loading' | 'building' | 'tracing' | 'finished' }
   | { type: 'inspected'; request: number; report: AssetReport }
   | { type: 'refused'; request: number; code: string; message: string }
+  | { type: 'picked'; request: number; picked: Picked | undefined }
+  | { type: 'parts'; request: number; parts: PartReport[] }
   | { type: 'exported'; request: number; png: ArrayBuffer }
   | { type: 'failed'; message: string };
 
@@ -74,4 +117,24 @@ export function reportOf(asset: CharacterAsset, fileName: string): AssetReport {
     landmarks: Object.keys(asset.landmarks).length,
     warnings: asset.warnings,
   };
+}
+
+/** The parts of a character with what their materials are in the file; lengths in millimetres as artists think of them. */
+export function partsOf(asset: CharacterAsset): PartReport[] {
+  const seen = new Map<string, PartReport>();
+  for (const { name, material: m } of asset.parts)
+    seen.set(name, {
+      name,
+      base: m.base,
+      metallic: m.metallic,
+      roughness: m.roughness,
+      subsurface: m.subsurface,
+      freePath: m.freePath.map((v) => Number((v * 1000).toFixed(3))) as Vec3,
+      coat: m.coat,
+      coatRoughness: m.coatRoughness,
+      sheen: Math.max(...m.sheen),
+      sheenRoughness: m.sheenRoughness,
+      fibres: m.fibres,
+    });
+  return [...seen.values()];
 }

@@ -1,28 +1,44 @@
 // The Stage's engine: holds the films, hands work to the tracing workers, balances and develops. The page only paints.
 import {
+  applyTouches,
   balance,
   compile,
-  develop,
+  Developer,
+  falseTones,
+  hasTouches,
   ImportError,
+  noiseOf,
+  readCube,
   readGlb,
   setupGains,
-  shrink,
   tonesOf,
   writePng,
   type CharacterAsset,
+  type Cube,
+  type Look,
   type Scene,
+  type SceneLight,
   type Setup,
   type Voice,
 } from '@plinket/core';
 import { Renderer } from '@plinket/engine';
-import { browserPool } from '@plinket/engine/browser';
-import { reportOf, type FromEngine, type ToEngine } from './messages.ts';
+import { browserFilmMath, browserPool } from '@plinket/engine/browser';
+import type { FilmMath } from '@plinket/engine';
+import { partsOf, reportOf, type FromEngine, type Picked, type ToEngine } from './messages.ts';
+import { Smoothing } from './smoothing.ts';
+import { ThumbMaker } from './thumbs.ts';
 
-/** Samples a pixel at which the Stage's picture rests. */
+/** Samples a pixel at which the Stage's picture rests, at the latest. */
 const TARGET = 256;
+/** A tile rests when its noise is below so many steps of 8 bit: raw, and where noise is removed anyway. */
+const ENOUGH = 1;
+const ENOUGH_SMOOTHED = 2.5;
+const LEAST = 16;
 const BOUNCES = 3;
 const FRAME_MS = 70;
 const THUMB_MS = 450;
+/** The pseudo light that holds how open surfaces lie, and its reach in metres. */
+const OPENNESS: SceneLight = { id: '~openness', key: 'openness 0.5', kind: 'openness', reach: 0.5 };
 
 interface Scope {
   postMessage(message: FromEngine, transfer?: Transferable[]): void;
@@ -34,52 +50,117 @@ const fail = (error: unknown) => tell({ type: 'failed', message: error instanceo
 
 type Show = Extract<ToEngine, { type: 'show' }>;
 
+/** What stands once the engine is open. */
+interface Bench {
+  renderer: Renderer;
+  math: FilmMath;
+  developer: Developer;
+  smoothing: Smoothing;
+  thumbs: ThumbMaker;
+  rays: { walk: number; shadow: number };
+}
+
 const assets = new Map<string, CharacterAsset>();
-let renderer: Renderer | undefined;
-let poolRays: { walk: number; shadow: number } = { walk: 0, shadow: 0 };
+const cubes = new Map<string, Cube>();
+let bench: Bench | undefined;
 let scene: Scene | undefined;
 let show: Show | undefined;
 let shows = 0;
-let linear = new Float32Array(0);
+let linear: Float32Array | undefined;
+let rgba: Uint8ClampedArray<ArrayBufferLike> | undefined;
+let noise = Infinity;
+let judged = '';
 let lastFrame = 0,
   lastThumbs = 0;
 let timer: ReturnType<typeof setTimeout> | undefined;
 
-async function open(urls: { shared: string; own: string }): Promise<void> {
+async function open(urls: { shared: string; own: string; film: string }): Promise<void> {
   tell({ type: 'state', state: 'loading' });
-  const pool = await browserPool(urls);
-  poolRays = pool.rays;
-  renderer = new Renderer(pool);
+  const [pool, math] = await Promise.all([browserPool(urls), browserFilmMath(urls.film)]);
+  const renderer = new Renderer(pool, math);
   renderer.onProgress = () => schedule(FRAME_MS);
   renderer.onError = fail;
+  bench = {
+    renderer,
+    math,
+    developer: new Developer(math),
+    smoothing: new Smoothing(math),
+    thumbs: new ThumbMaker(math),
+    rays: pool.rays,
+  };
   await present();
 }
 
-/** Brings in the characters that a setup names and this worker does not have. */
-async function fetchAssets(setup: Setup): Promise<void> {
-  for (const id of setup.subjects.order) {
-    const { asset, name, visible } = setup.subjects.items[id]!;
-    if (!visible || assets.has(asset)) continue;
-    const response = await fetch(`/api/blobs/${asset}`);
-    if (!response.ok) throw new Error(`The file of ${name} cannot be loaded (${response.status}).`);
-    assets.set(asset, await readGlb(new Uint8Array(await response.arrayBuffer()), name));
-  }
+async function blob(sha256: string, what: string): Promise<Uint8Array> {
+  const response = await fetch(`/api/blobs/${sha256}`);
+  if (!response.ok) throw new Error(`${what} cannot be loaded (${response.status}).`);
+  return new Uint8Array(await response.arrayBuffer());
 }
 
+/** Brings in the files that a setup names and this worker does not have. */
+async function fetchFiles(setup: Setup): Promise<void> {
+  for (const id of setup.subjects.order) {
+    const { asset, name, visible } = setup.subjects.items[id]!;
+    if (visible && !assets.has(asset)) assets.set(asset, await readGlb(await blob(asset, `The file of ${name}`), name));
+  }
+  const { lut } = setup.look;
+  if (lut && !cubes.has(lut)) cubes.set(lut, readCube(new TextDecoder().decode(await blob(lut, 'The look-up table')), lut));
+}
+
+const cubeOf = (look: Look): { cube?: Cube } => {
+  const cube = look.lut === undefined ? undefined : cubes.get(look.lut);
+  return cube ? { cube } : {};
+};
+
 async function present(): Promise<void> {
-  if (!renderer || !show) return;
+  if (!bench || !show) return;
   const mine = show;
   try {
-    await fetchAssets(mine.setup);
+    await fetchFiles(mine.setup);
     if (mine !== show) return;
+    const { setup, width, height, mode } = mine;
     const before = scene;
-    scene = compile(mine.setup, (sha) => assets.get(sha), before);
+    scene = compile(setup, (sha) => assets.get(sha), before, { clay: mine.clay });
     if (scene.geometry !== before?.geometry) tell({ type: 'state', state: 'building' });
-    renderer.update(scene, { width: mine.width, height: mine.height, samples: TARGET, seed: 1, bounces: BOUNCES, coarse: true });
+    // the developer's curve is needed to judge noise before the first picture is developed
+    const grey = new Float32Array(3);
+    developGrey(setup.look, grey);
+    const smooth = setup.look.smooth > 0;
+    const lights = mode.kind === 'openness' ? [...scene.lights, OPENNESS] : scene.lights;
+    bench.renderer.update(
+      { ...scene, lights },
+      {
+        width,
+        height,
+        samples: TARGET,
+        seed: 1,
+        bounces: BOUNCES,
+        coarse: true,
+        adaptive: {
+          enough: smooth ? ENOUGH_SMOOTHED : ENOUGH,
+          least: LEAST,
+          noise: (tile) => noiseOf(voices(show!.setup, undefined), tile, (y) => bench!.developer.shown(y)),
+        },
+      },
+    );
     schedule(0);
   } catch (error) {
     fail(error);
   }
+}
+
+/** Makes the developer's tables for a look, by way of one pixel. */
+function developGrey(look: Look, grey: Float32Array): void {
+  const { math, developer } = bench!;
+  const key = JSON.stringify(look);
+  if (key === judged) return;
+  judged = key;
+  const one = math.floats(3),
+    out = math.bytes(4);
+  one.set(grey);
+  developer.develop(one, 1, look, out, cubeOf(look));
+  math.free(one);
+  math.free(out);
 }
 
 /** Develops a picture soon; never more often than the page can paint it. */
@@ -88,7 +169,11 @@ function schedule(wait: number): void {
   const due = Math.max(wait === 0 ? 0 : FRAME_MS - (performance.now() - lastFrame), 0);
   timer = setTimeout(() => {
     timer = undefined;
-    developFrame();
+    try {
+      developFrame();
+    } catch (error) {
+      fail(error);
+    }
   }, due);
 }
 
@@ -96,35 +181,53 @@ function voices(setup: Setup, solo: string | undefined): (Voice & { id: string }
   const gains = setupGains(setup, solo);
   const out: (Voice & { id: string })[] = [];
   for (const id of setup.lights.order) {
-    const films = renderer!.shown(id);
+    const films = bench!.renderer.shown(id);
     if (films && films.film.width === show!.width && films.film.height === show!.height)
-      out.push({ id, film: films.film, coarse: films.coarse, gain: gains[id]! });
+      out.push({ id, film: films.film, ...(films.coarse ? { coarse: films.coarse } : {}), gain: gains[id]!, smooth: setup.look.smooth });
   }
   return out;
 }
 
-function developFrame(): void {
-  if (!renderer || !show || !renderer.films.size) {
-    if (show && renderer) emptyFrame(show);
-    return;
+/** Room for pictures of the current size, in the films' memory. */
+function room({ width, height }: Show): { linear: Float32Array; rgba: Uint8ClampedArray<ArrayBufferLike> } {
+  const { math } = bench!;
+  if (!linear || !rgba || linear.length !== width * height * 3) {
+    if (linear) math.free(linear);
+    if (rgba) math.free(rgba);
+    linear = math.floats(width * height * 3);
+    rgba = math.bytes(width * height * 4);
   }
+  return { linear, rgba };
+}
+
+function developFrame(): void {
+  if (!bench || !show) return;
+  const { renderer, math, developer } = bench;
   const { setup, width, height, mode } = show;
   const start = performance.now();
-  if (linear.length !== width * height * 3) linear = new Float32Array(width * height * 3);
-  balance(voices(setup, mode.kind === 'share' ? mode.light : show.solo), linear);
-  const rgba = new Uint8ClampedArray(width * height * 4);
-  develop(linear, setup.look.view, rgba);
+  const picture = room(show);
+  const heard = voices(setup, mode.kind === 'share' ? mode.light : show.solo);
+  balance(math, heard, picture.linear);
+  const { bins, clipped, crushed } = tonesOf(picture.linear);
+  if (mode.kind === 'tones') falseTones(picture.linear, picture.rgba);
+  else if (mode.kind === 'alpha') alphaPicture(picture.rgba);
+  else if (mode.kind === 'openness') opennessPicture(picture.linear, picture.rgba, width);
+  else {
+    if (hasTouches(setup.look)) applyTouches(picture.linear, width, height, setup.look);
+    developer.develop(picture.linear, width, setup.look, picture.rgba, cubeOf(setup.look));
+  }
   const balanceMs = performance.now() - start;
-  const { bins, clipped, crushed } = tonesOf(linear);
   const { samples, done, msLeft } = renderer.progress();
   lastFrame = performance.now();
-  const answers = renderer.presentable ? shows : 0;
+  const thumbsDue = lastFrame - lastThumbs > THUMB_MS || renderer.finished;
+  if (thumbsDue) noise = noiseOf(voices(setup, undefined), { x: 0, y: 0, width, height }, (y) => developer.shown(y));
+  const pixels = Uint8Array.from(picture.rgba).buffer;
   tell(
     {
       type: 'frame',
       width,
       height,
-      rgba: rgba.buffer,
+      rgba: pixels,
       bins,
       clipped,
       crushed,
@@ -132,71 +235,61 @@ function developFrame(): void {
       target: TARGET,
       done,
       msLeft,
-      rays: poolRays.walk + poolRays.shadow,
+      noise,
+      smoothed: setup.look.smooth > 0 && heard.length > 0 && heard.every((v) => v.film.smooth !== undefined),
+      rays: bench.rays.walk + bench.rays.shadow,
       balanceMs,
-      answers,
+      answers: renderer.presentable ? shows : 0,
     },
-    [rgba.buffer],
+    [pixels],
   );
   tell({ type: 'state', state: renderer.finished ? 'finished' : 'tracing' });
-  if (lastFrame - lastThumbs > THUMB_MS || renderer.finished) developThumbs();
-  else if (!renderer.finished) schedule(FRAME_MS);
+  if (thumbsDue) developThumbs();
+  if (setup.look.smooth > 0) smoothSoon();
+  if (!renderer.finished) schedule(FRAME_MS);
 }
 
-function emptyFrame({ width, height }: Show): void {
-  const rgba = new Uint8ClampedArray(width * height * 4);
-  for (let i = 3; i < rgba.length; i += 4) rgba[i] = 255;
-  tell(
-    {
-      type: 'frame',
-      width,
-      height,
-      rgba: rgba.buffer,
-      bins: new Uint32Array(120),
-      clipped: 0,
-      crushed: 1,
-      samples: 0,
-      target: 0,
-      done: 1,
-      msLeft: 0,
-      rays: 0,
-      balanceMs: 0,
-      answers: shows,
-    },
-    [rgba.buffer],
-  );
-  tell({ type: 'thumbs', thumbs: [] });
+/** One film is smoothed, then a picture is due; between films the worker answers. */
+function smoothSoon(): void {
+  setTimeout(() => {
+    if (!bench || !show) return;
+    if (bench.smoothing.step(bench.renderer)) schedule(0);
+    else if (bench.renderer.finished) bench.smoothing.release();
+  }, 0);
 }
 
-/** Every light's own share, small, at the level that it has. */
+function alphaPicture(out: Uint8ClampedArray<ArrayBufferLike>): void {
+  const { guides } = bench!.renderer;
+  for (let i = 0; i < out.length / 4; i++) {
+    const v = Math.round(guides.alphaAt(i) * 255);
+    out[i * 4] = out[i * 4 + 1] = out[i * 4 + 2] = v;
+    out[i * 4 + 3] = 255;
+  }
+}
+
+function opennessPicture(picture: Float32Array, out: Uint8ClampedArray<ArrayBufferLike>, width: number): void {
+  const { renderer, math, developer } = bench!;
+  const films = renderer.shown(OPENNESS.id);
+  const full = { diffuse: [1, 1, 1], specular: [0, 0, 0], volume: [0, 0, 0] } as Voice['gain'];
+  balance(math, films ? [{ ...films, gain: full }] : [], picture);
+  const { setup } = show!;
+  developer.develop(picture, width, { ...setup.look, view: 'plain', white: 6500, contrast: 1 }, out);
+  judged = '';
+  developGrey(setup.look, new Float32Array(3));
+}
+
+/** Every light's own share, small, at the level that it has, also while the light is off. */
 function developThumbs(): void {
-  const { setup, width, height, thumb } = show!;
-  const alone = new Float32Array(width * height * 3);
+  const { setup, thumb } = show!;
   const thumbs = setup.lights.order.flatMap((id) => {
-    // a share is shown at its level, also while the light is off
-    const voice = voices(setup, id).find((v) => v.id === id);
-    if (!voice) return [];
-    balance([voice], alone);
-    const [w, h] = thumb;
-    // the middle of the picture in the card's shape, where the face is
-    const rgba = new Uint8ClampedArray(w * h * 4);
-    develop(shrink(crop(alone, width, height, w / h), width, cropHeight(width, height, w / h), w, h), setup.look.view, rgba);
-    return [{ id, width: w, height: h, rgba: rgba.buffer }];
+    const films = bench!.renderer.shown(id);
+    return films ? [bench!.thumbs.make(id, films, setupGains(setup, id)[id]!, setup.look, thumb)] : [];
   });
   lastThumbs = performance.now();
   tell(
     { type: 'thumbs', thumbs },
     thumbs.map((t) => t.rgba),
   );
-}
-
-const cropHeight = (width: number, height: number, aspect: number): number => Math.min(height, Math.round(width / aspect));
-
-/** The band of a picture that holds the head, in another shape. */
-function crop(linearPicture: Float32Array, width: number, height: number, aspect: number): Float32Array {
-  const h = cropHeight(width, height, aspect);
-  const from = Math.round((height - h) * 0.38);
-  return linearPicture.subarray(from * width * 3, (from + h) * width * 3);
 }
 
 async function inspect({ request, fileName, bytes }: Extract<ToEngine, { type: 'inspect' }>): Promise<void> {
@@ -213,18 +306,29 @@ async function inspect({ request, fileName, bytes }: Extract<ToEngine, { type: '
   }
 }
 
+/** What lies under a point of the picture, 0…1 from its left and top. */
+function pick(x: number, y: number): Picked | undefined {
+  const { guides } = bench!.renderer;
+  const p = Math.floor(y * guides.height) * guides.width + Math.floor(x * guides.width);
+  if (!scene || !(guides.mean(p, 10) > 0)) return undefined;
+  const position = [guides.mean(p, 4), guides.mean(p, 5), guides.mean(p, 6)] as Picked['position'];
+  const { origin, forward } = scene.camera;
+  const depth = position.reduce((s, v, k) => s + (v - origin[k]!) * forward[k]!, 0);
+  return { object: scene.geometry.objects[guides.ids[p * 2]!] ?? '', depth, position };
+}
+
 function exportPng({ request, setup }: Extract<ToEngine, { type: 'export' }>): void {
   const { width, height } = show!;
-  const picture = new Float32Array(width * height * 3);
-  balance(voices(setup, undefined), picture);
-  const rgba = new Uint8ClampedArray(width * height * 4);
-  develop(picture, setup.look.view, rgba);
-  const png = writePng(width, height, rgba, setup);
+  const picture = room(show!);
+  balance(bench!.math, voices(setup, undefined), picture.linear);
+  if (hasTouches(setup.look)) applyTouches(picture.linear, width, height, setup.look);
+  bench!.developer.develop(picture.linear, width, setup.look, picture.rgba, cubeOf(setup.look));
+  const png = writePng(width, height, Uint8Array.from(picture.rgba), setup);
   const buffer = png.buffer.slice(png.byteOffset, png.byteOffset + png.byteLength) as ArrayBuffer;
   tell({ type: 'exported', request, png: buffer }, [buffer]);
 }
 
-scope.onmessage = ({ data }) => {
+function answer(data: ToEngine): void {
   switch (data.type) {
     case 'open':
       void open(data.urls).catch(fail);
@@ -237,11 +341,23 @@ scope.onmessage = ({ data }) => {
     case 'inspect':
       void inspect(data);
       break;
+    case 'pick':
+      tell({ type: 'picked', request: data.request, picked: bench ? pick(data.x, data.y) : undefined });
+      break;
+    case 'parts': {
+      const asset = assets.get(data.asset);
+      tell({ type: 'parts', request: data.request, parts: asset ? partsOf(asset) : [] });
+      break;
+    }
     case 'export':
-      try {
-        exportPng(data);
-      } catch (error) {
-        fail(error);
-      }
+      exportPng(data);
+  }
+}
+
+scope.onmessage = ({ data }) => {
+  try {
+    answer(data);
+  } catch (error) {
+    fail(error);
   }
 };

@@ -89,7 +89,7 @@ function Output({ id, light }: { id: string; light: Light }) {
     <>
       <NumberField
         label="Output"
-        unit={flux ? 'lm' : 'cd/m²'}
+        unit={light.kind === 'glow' ? '×' : flux ? 'lm' : 'cd/m²'}
         value={value}
         step={step}
         min={0.01}
@@ -112,6 +112,34 @@ function Output({ id, light }: { id: string; light: Light }) {
         </label>
       )}
     </>
+  );
+}
+
+const SHARES = [
+  ['diffuse', 'Diffuse'],
+  ['specular', 'Specular'],
+  ['volume', 'In haze'],
+] as const;
+
+/** How much of each of the light's layers is heard. */
+function Layers({ id, light }: { id: string; light: Light }) {
+  const { change } = useStage().doc.getState();
+  return (
+    <div className="grid grid-cols-3 gap-x-4">
+      {SHARES.map(([key, label]) => (
+        <NumberField
+          key={key}
+          label={label}
+          unit="%"
+          value={light[key] * 100}
+          step={5}
+          min={0}
+          max={400}
+          testId={`layer-${key}`}
+          onChange={(v, g) => change(lightPatch(id, { [key]: v / 100 }), g)}
+        />
+      ))}
+    </div>
   );
 }
 
@@ -149,7 +177,9 @@ export function LightSheet({ id, light }: { id: string; light: Light }) {
           <div>
             <h3 className="caps quiet">Place</h3>
             <p className="quiet pt-1 text-2xs">
-              The same light from everywhere. A faint one lifts the blacks; a full one flattens the form.
+              {light.kind === 'dome'
+                ? 'The same light from everywhere. A faint one lifts the blacks; a full one flattens the form.'
+                : 'All surfaces with light of their own, as bright as their materials say (Surfaces), in one share.'}
             </p>
           </div>
         )}
@@ -208,6 +238,8 @@ export function LightSheet({ id, light }: { id: string; light: Light }) {
           </div>
         </div>
       </div>
+      <h3 className="caps quiet pt-2">Shares</h3>
+      <Layers id={id} light={light} />
     </div>
   );
 }

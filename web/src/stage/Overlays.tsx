@@ -1,7 +1,7 @@
 import { Command } from 'cmdk';
 import { useStage, useView } from './context.ts';
 import { KEYS } from './keys.ts';
-import { addLightPatch } from './moves.ts';
+import { addBallsPatch, addGlowPatch, addLightPatch } from './moves.ts';
 
 /** The sheet of keys. */
 export function Help() {
@@ -54,6 +54,25 @@ export function Commands() {
         view.setState({ selected: id, sheet: 'light' });
       },
     ],
+    ...(setup.lights.items['glow']
+      ? []
+      : ([
+          [
+            'Add a share for surfaces that glow',
+            () => {
+              const { patch, id } = addGlowPatch(setup);
+              doc.getState().change(patch);
+              view.setState({ selected: id, sheet: 'light' });
+            },
+          ],
+        ] as [string, () => void][])),
+    ['Chrome and grey balls beside the head', () => doc.getState().change(addBallsPatch(setup))],
+    ['Show stops in false tones', () => view.setState({ mode: 'tones' })],
+    ['Show openness', () => view.setState({ mode: 'openness' })],
+    ['Show alpha', () => view.setState({ mode: 'alpha' })],
+    ['Grey clay on everything, on and off', () => view.setState((v) => ({ clay: !v.clay }))],
+    ['Look sheet', () => view.setState({ sheet: 'look' })],
+    ['Surfaces sheet', () => view.setState({ sheet: 'surfaces' })],
     [
       'Switch every light off',
       () => doc.getState().change({ lights: { items: Object.fromEntries(setup.lights.order.map((id) => [id, { on: false }])) } }),

@@ -1,10 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
 import { placeInWorld, fromHead, setupHead, type Setup } from '@plinket/core';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState, type MouseEvent } from 'react';
+import { toast } from 'sonner';
 import { api } from '../api/client.ts';
-import { letterOf } from '../parts/identity.ts';
 import { useDoc, useStage, useView } from './context.ts';
+import type { PictureMode, ShowWish } from '../engine/messages.ts';
 import { Proofs } from './Proofs.tsx';
+import { Views } from './Views.tsx';
+import { Wipe } from './Wipe.tsx';
 
 /** Most pixels that the Stage traces; a larger frame is scaled up on screen. */
 const MAX_PIXELS = 240_000;
@@ -40,17 +43,27 @@ function useFit(aspect: number) {
   return { ref, width, height, film: { width: Math.floor(width * k), height: Math.floor(height * k) } };
 }
 
+/** What the engine is asked to show, by what the artist looks at. */
+function useWish(film: { width: number; height: number }): ShowWish {
+  const setup = useDoc((d) => d.setup);
+  const { selected, solo, mode, clay } = useView((v) => v);
+  const { width, height } = film;
+  const share = mode === 'share' && selected !== undefined && setup.lights.items[selected] ? selected : undefined;
+  return useMemo(() => {
+    const shown: PictureMode = mode === 'share' ? (share ? { kind: 'share', light: share } : { kind: 'light' }) : { kind: mode };
+    return { width, height, solo, mode: shown, clay, thumb: THUMB };
+  }, [width, height, solo, mode, share, clay]);
+}
+
 export function Picture() {
   const { engine, doc, view } = useStage();
   const setup = useDoc((d) => d.setup);
   const id = useDoc((d) => d.id);
-  const { selected, solo, mode, along, showProof, afar, failure, engineState } = useView((v) => v);
+  const { along, showProof, afar, failure, engineState, wipe, picking } = useView((v) => v);
   const canvas = useRef<HTMLCanvasElement>(null);
   const { ref, width, height, film } = useFit(setup.camera.aspect);
-  const { width: filmWidth, height: filmHeight } = film;
+  const wish = useWish(film);
   const proofs = useQuery({ queryKey: ['proofs', id], queryFn: () => api.proofs(id) });
-
-  const share = mode === 'share' && selected !== undefined && setup.lights.items[selected] ? selected : undefined;
   const seen = useMemo(() => (along === undefined ? setup : alongLight(setup, along)), [setup, along]);
 
   useEffect(() => {
@@ -66,56 +79,37 @@ export function Picture() {
   }, [engine, view]);
 
   useEffect(() => {
-    if (filmWidth < 8 || filmHeight < 8) return;
-    engine.show(seen, {
-      width: filmWidth,
-      height: filmHeight,
-      solo,
-      mode: share ? { kind: 'share', light: share } : { kind: 'light' },
-      thumb: THUMB,
-    });
-  }, [engine, seen, filmWidth, filmHeight, solo, share]);
+    if (wish.width < 8 || wish.height < 8) return;
+    engine.show(seen, wish);
+  }, [engine, seen, wish]);
+
+  /** A click on the picture while a point is asked for: what is sharp is what lies there. */
+  const pickAt = async (e: MouseEvent<HTMLDivElement>) => {
+    if (picking !== 'focus') return;
+    const box = e.currentTarget.getBoundingClientRect();
+    const picked = await engine.pick((e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height);
+    view.setState({ picking: undefined });
+    if (!picked) {
+      toast('Nothing is there to focus on.');
+      return;
+    }
+    const { lens } = doc.getState().setup.camera;
+    doc.getState().change({ camera: { lens: { focus: Number(picked.depth.toFixed(3)), fNumber: lens.fNumber || 2.8 } } });
+    toast(`Sharp at ${picked.depth.toFixed(2)} m: ${picked.object}`);
+  };
 
   const last = proofs.data?.[0];
-  const order = setup.lights.order;
-  const said =
-    along !== undefined
-      ? `seen from ${letterOf(order.indexOf(along))}`
-      : solo !== undefined
-        ? `${letterOf(order.indexOf(solo))} alone`
-        : share
-          ? `share of ${letterOf(order.indexOf(share))}`
-          : undefined;
   return (
     <section aria-label="Picture" className="grid min-h-0 grid-cols-[6.5rem_minmax(0,1fr)_8rem] bg-[oklch(37%_0_0)]">
-      <nav aria-label="What the picture shows" className="flex flex-col items-start gap-0.5 p-3">
-        {(
-          [
-            ['Light', mode === 'light' && !afar, () => view.setState({ mode: 'light', afar: false }), false],
-            [
-              selected ? `Share ${letterOf(order.indexOf(selected))}` : 'Share',
-              mode === 'share' && !afar,
-              () => view.setState({ mode: 'share', afar: false }),
-              !selected,
-            ],
-            ['From afar', afar, () => view.setState({ afar: !afar }), false],
-          ] as const
-        ).map(([label, active, pick, disabled]) => (
-          <button
-            key={label}
-            className={`rounded px-2 py-1 text-left ${active ? 'bg-base-200 font-semibold' : 'hover:bg-base-300/60'} disabled:opacity-40`}
-            aria-pressed={active}
-            disabled={disabled}
-            onClick={pick}
-          >
-            {label}
-          </button>
-        ))}
-        {said && <span className="mt-2 rounded bg-warning px-2 py-0.5 text-2xs font-semibold text-black">{said}</span>}
-      </nav>
+      <Views hasProof={last !== undefined} />
       <div ref={ref} className="relative m-2.5 grid min-h-0 min-w-0 place-items-center">
-        <div className="relative bg-black" style={afar ? { width: width / 4.5, height: height / 4.5 } : { width, height }}>
+        <div
+          className={`relative bg-black ${picking ? 'cursor-crosshair' : ''}`}
+          style={afar ? { width: width / 4.5, height: height / 4.5 } : { width, height }}
+          onClick={(e) => void pickAt(e)}
+        >
           <canvas ref={canvas} data-testid="picture" className="block h-full w-full" aria-label="The traced picture" />
+          {wipe !== undefined && last && !showProof && <Wipe src={api.blobUrl(last.picture)} name={last.name} />}
           {showProof && last && (
             <img src={api.blobUrl(last.picture)} alt="The last proof" data-testid="last-proof" className="absolute inset-0 h-full w-full" />
           )}
@@ -127,10 +121,10 @@ export function Picture() {
             <span className="flex-1">{failure}</span>
             <button
               className="btn btn-xs"
-              onClick={() => (
-                view.setState({ failure: undefined }),
-                engine.show(doc.getState().setup, { ...film, solo, mode: { kind: 'light' }, thumb: THUMB })
-              )}
+              onClick={() => {
+                view.setState({ failure: undefined });
+                engine.show(seen, wish);
+              }}
             >
               Try again
             </button>

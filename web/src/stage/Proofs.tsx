@@ -9,13 +9,16 @@ import { useDoc, useStage, useView } from './context.ts';
 const leftOf = (ms: number): string =>
   ms < 1500 ? '' : ms < 90_000 ? `${Math.ceil(ms / 1000)} s left` : `${Math.ceil(ms / 60_000)} min left`;
 
+/** Standard error in percent of the display's range. */
+const noiseWords = (steps: number): string => (Number.isFinite(steps) ? `${((steps / 255) * 100).toFixed(1)} %` : '…');
+
 function Progress() {
   const camera = useDoc((d) => d.setup.camera);
   const frame = useView((v) => v.frame);
   return (
     <div className="text-right text-2xs">
       <div>
-        {Math.round(camera.focal)} mm · EV {camera.ev.toFixed(1)}
+        {Math.round(camera.focal)} mm{camera.lens.fNumber > 0 ? ` · f/${camera.lens.fNumber}` : ''} · EV {camera.ev.toFixed(1)}
       </div>
       {frame && (
         <div
@@ -23,10 +26,17 @@ function Progress() {
           data-testid="progress"
           data-samples={frame.samples}
           data-answers={frame.answers}
+          data-noise={Number.isFinite(frame.noise) ? frame.noise.toFixed(3) : ''}
+          data-smoothed={frame.smoothed}
           data-rays={frame.rays}
           data-balance-ms={frame.balanceMs.toFixed(2)}
         >
           {frame.samples} of {frame.target} samples
+          <br />
+          <span title="What the remaining samples would still change, in steps of 8 bit; noise removal hides most of it">
+            noise {noiseWords(frame.noise)}
+            {frame.smoothed ? ', removed' : ''}
+          </span>
           <br />
           {leftOf(frame.msLeft)}
         </div>

@@ -1,4 +1,4 @@
-import { TONE_BINS, TONE_RANGE } from '@plinket/core';
+import { TONE_BINS, TONE_COLOURS, TONE_RANGE } from '@plinket/core';
 import { area, curveMonotoneX, scaleLinear, scaleSqrt } from 'd3';
 import { useMemo } from 'react';
 import { useView } from './context.ts';
@@ -9,6 +9,7 @@ const WIDTH = 1000,
 /** How the picture's tones lie, in stops around middle grey, and what is clipped. */
 export function Ruler() {
   const frame = useView((v) => v.frame);
+  const tones = useView((v) => v.mode === 'tones');
   const x = useMemo(() => scaleLinear([-TONE_RANGE, TONE_RANGE], [0, WIDTH]), []);
   const path = useMemo(() => {
     if (!frame) return '';
@@ -31,6 +32,18 @@ export function Ruler() {
         <svg viewBox={`0 0 ${WIDTH} 50`} preserveAspectRatio="none" className="h-full w-full overflow-visible" aria-hidden>
           <path d={path} fill="oklch(72% 0 0)" />
           <line x1={0} x2={WIDTH} y1={HEIGHT} y2={HEIGHT} stroke="oklch(60% 0 0)" vectorEffect="non-scaling-stroke" />
+          {tones &&
+            TONE_COLOURS.map(([r, g, b], i) => (
+              // each stop's colour under the axis: the legend of the picture
+              <rect
+                key={i}
+                x={Math.max(0, x(i - TONE_RANGE - 0.5))}
+                width={Math.min(WIDTH, x(i - TONE_RANGE + 0.5)) - Math.max(0, x(i - TONE_RANGE - 0.5))}
+                y={HEIGHT}
+                height={7}
+                fill={`rgb(${r} ${g} ${b})`}
+              />
+            ))}
           {x.ticks(13).map((t) => (
             <line
               key={t}

@@ -10,9 +10,11 @@ const degrees = (v: number): string => `${Math.round(v)}°`.replace('-', '−');
 const placeWords = (light: Light): string =>
   light.kind === 'dome'
     ? 'the same from everywhere'
-    : `round ${degrees(light.place.azimuth)} · up ${degrees(light.place.elevation)} · ${light.place.distance.toFixed(2)} m`;
+    : light.kind === 'glow'
+      ? 'surfaces that glow'
+      : `round ${degrees(light.place.azimuth)} · up ${degrees(light.place.elevation)} · ${light.place.distance.toFixed(2)} m`;
 const sourceWords = (light: Light): string =>
-  light.kind === 'dome' ? 'even' : `${Math.round(light.width * 100)} × ${Math.round(light.height * 100)} cm`;
+  light.kind !== 'rectangle' ? 'even' : `${Math.round(light.width * 100)} × ${Math.round(light.height * 100)} cm`;
 
 function Share({ id }: { id: string }) {
   const thumb = useView((v) => v.thumbs.find((t) => t.id === id));

@@ -1,15 +1,21 @@
 import { useDoc, useStage, useView, type SheetName } from './context.ts';
-import { CameraSheet, CharacterSheet, StageSheet } from './SetSheets.tsx';
+import { CameraSheet } from './CameraSheet.tsx';
+import { CharacterSheet } from './CharacterSheet.tsx';
 import { LightSheet } from './LightSheet.tsx';
+import { LookSheet } from './LookSheet.tsx';
+import { StageSheet } from './StageSheet.tsx';
+import { SurfacesSheet } from './SurfacesSheet.tsx';
 
 const TABS: [SheetName, string][] = [
   ['light', 'Light'],
   ['camera', 'Camera'],
+  ['look', 'Look'],
   ['stage', 'Stage'],
+  ['surfaces', 'Surfaces'],
   ['character', 'Character'],
 ];
 
-/** What can be set, in four sheets: the selected light, camera, stage, character. */
+/** What can be set: the selected light, camera, look, stage, surfaces, character. */
 export function Sheet() {
   const { view } = useStage();
   const sheet = useView((v) => v.sheet);
@@ -18,7 +24,7 @@ export function Sheet() {
   const light = selected === undefined ? undefined : setup.lights.items[selected];
   return (
     <section aria-label="Sheet" className="flex min-h-0 flex-1 flex-col border-t hairline bg-base-100">
-      <div role="tablist" className="flex gap-4 px-3 pt-1.5">
+      <div role="tablist" className="flex justify-between px-3 pt-1.5">
         {TABS.map(([name, label]) => (
           <button
             key={name}
@@ -39,7 +45,9 @@ export function Sheet() {
             <p className="quiet pt-6 text-center">Select a light: its card, its mark in the plan, or its number key.</p>
           ))}
         {sheet === 'camera' && <CameraSheet />}
+        {sheet === 'look' && <LookSheet />}
         {sheet === 'stage' && <StageSheet />}
+        {sheet === 'surfaces' && <SurfacesSheet />}
         {sheet === 'character' && <CharacterSheet />}
       </div>
     </section>

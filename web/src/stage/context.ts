@@ -5,13 +5,19 @@ import type { DocumentState, DocumentStore } from '../document/store.ts';
 import type { StageEngine } from '../engine/bridge.ts';
 import type { Frame, Thumb } from '../engine/messages.ts';
 
-export type SheetName = 'light' | 'camera' | 'stage' | 'character';
+export type SheetName = 'light' | 'camera' | 'look' | 'stage' | 'surfaces' | 'character';
 
 /** What is only about looking and pointing: never saved, never undone. */
 export interface ViewState {
   selected: string | undefined;
   solo: string | undefined;
-  mode: 'light' | 'share';
+  mode: 'light' | 'share' | 'tones' | 'alpha' | 'openness';
+  /** Everything in grey clay. */
+  clay: boolean;
+  /** Where the picture is divided between the last proof (left) and now, 0…1; nothing: not at all. */
+  wipe: number | undefined;
+  /** What the next click on the picture is for. */
+  picking: 'focus' | undefined;
   afar: boolean;
   /** The light that the picture is seen from, instead of the camera. */
   along: string | undefined;
@@ -32,6 +38,9 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     selected,
     solo: undefined,
     mode: 'light',
+    clay: false,
+    wipe: undefined,
+    picking: undefined,
     afar: false,
     along: undefined,
     sheet: 'light',

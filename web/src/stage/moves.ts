@@ -1,4 +1,15 @@
-import { snapThird, wrapDegrees, type Light, type Patch, type Place, type RectangleLight, type Setup } from '@plinket/core';
+import {
+  fromHead,
+  setupHead,
+  snapThird,
+  wrapDegrees,
+  type Light,
+  type Patch,
+  type Place,
+  type Prop,
+  type RectangleLight,
+  type Setup,
+} from '@plinket/core';
 
 /** Patches for what the artist does to a light; each is plain data. */
 export const lightPatch = (id: string, change: Patch): Patch => ({ lights: { items: { [id]: change } } });
@@ -36,6 +47,7 @@ export function addLightPatch(setup: Setup): { patch: Patch; id: string } {
     kelvin: 5600,
     diffuse: 1,
     specular: 1,
+    volume: 1,
     place: { azimuth: 20, elevation: 30, distance: 1.5, aim: [0, 0, 0] },
     width: 0.5,
     height: 0.5,
@@ -47,3 +59,36 @@ export function addLightPatch(setup: Setup): { patch: Patch; id: string } {
 export const removeLightPatch = (setup: Setup, id: string): Patch => ({
   lights: { order: setup.lights.order.filter((l) => l !== id), items: { [id]: null } },
 });
+
+/** A share for everything that gives light of its own, when the setup has none yet. */
+export function addGlowPatch(setup: Setup): { patch: Patch; id: string } {
+  const light: Light = {
+    kind: 'glow',
+    name: 'Glow',
+    on: true,
+    stops: 0,
+    kelvin: 6500,
+    diffuse: 1,
+    specular: 1,
+    volume: 1,
+    output: { held: 'luminance', value: 1 },
+  };
+  return { id: 'glow', patch: { lights: { order: [...setup.lights.order, 'glow'], items: { glow: light } } } };
+}
+
+/** A mirror ball and a ball of middle grey, one above the other beside the head, as large as a third of it. */
+export function addBallsPatch(setup: Setup): Patch {
+  const head = setupHead(setup);
+  const radius = Number((head.headHeight / 5).toFixed(4));
+  const ball = (finish: 'chrome' | 'grey', name: string, up: number): Prop => ({
+    kind: 'ball',
+    finish,
+    name,
+    visible: true,
+    radius,
+    position: fromHead(head, [-head.headHeight * 0.95, up * head.headHeight, 0]).map((v) => round(v, 4)) as Prop['position'],
+  });
+  return {
+    props: { order: ['chrome', 'grey'], items: { chrome: ball('chrome', 'Chrome ball', 0.25), grey: ball('grey', 'Grey ball', -0.25) } },
+  };
+}

@@ -18,6 +18,7 @@ export function replacePatch(setup: Setup, report: AssetReport, sha256: string, 
     turn: 0,
     scale,
     head: report.head,
+    materials: {},
   };
   const was = old ? headInWorld(old) : undefined,
     now = headInWorld(subject);

@@ -63,7 +63,7 @@ describe('reading a GLB', () => {
   it('takes mesh, material and size from a file of another writer', async () => {
     const asset = await readGlb(await square(), 'card.glb');
     expect(asset).toMatchObject({ name: 'Card', triangles: 2, bounds: { min: [0, 0, 0], max: [1, 1, 0] } });
-    expect(asset.parts[0]!.material).toMatchObject({ roughness: 0.3, metallic: 0, clear: false });
+    expect(asset.parts[0]!.material).toMatchObject({ roughness: 0.3, metallic: 0, transmission: 0 });
     expect(asset.parts[0]!.material.base[2]).toBeCloseTo(0.6, 6);
     expect([...asset.parts[0]!.normals.slice(0, 3)]).toEqual([0, 0, 1]);
     expect(asset.warnings.map((w) => w.code)).toEqual(expect.arrayContaining(['flat-shaded', 'no-landmarks']));
@@ -200,7 +200,7 @@ describe('the demo’s keeper', () => {
     expect(asset.head.height).toBeGreaterThan(0.2);
     expect(asset.head.height).toBeLessThan(0.26);
     expect(asset.head.forward[2]).toBeGreaterThan(0.99);
-    expect(asset.parts.filter((p) => p.material.clear).map((p) => p.name)).toEqual(['cornea L', 'cornea R']);
+    expect(asset.parts.filter((p) => p.material.transmission > 0).map((p) => p.name)).toEqual(['cornea L', 'cornea R']);
     expect(asset.parts.map((p) => p.name)).toEqual(expect.arrayContaining(['skin', 'hair', 'coat', 'iris L', 'eye white R']));
   });
 });

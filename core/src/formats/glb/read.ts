@@ -1,12 +1,14 @@
-import { Logger, type Document, type Material as GltfMaterial, type Node as GltfNode, type Primitive, WebIO } from '@gltf-transform/core';
-import { KHRONOS_EXTENSIONS, type Transmission } from '@gltf-transform/extensions';
+import { Logger, type Document, type Node as GltfNode, type Primitive, WebIO } from '@gltf-transform/core';
+import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import { checkMesh, MeshError } from '@plinket/kernel';
 import { smoothNormals } from '../../geometry/index.ts';
 import type { Vec3 } from '../../math/index.ts';
 import type { CharacterAsset, ImportWarning, Part } from '../../scene/index.ts';
-import { DEFAULT_MATERIAL, type Material } from '../../surface/index.ts';
+import type { Material } from '../../surface/index.ts';
 import { headFromLandmarks, landmarksOf, proposeHead } from './head.ts';
 import { checkReferences, ImportError, readContainer } from './container.ts';
+import { MaterialReader } from './material.ts';
+import { Pictures } from './pictures.ts';
 
 const TRIANGLES = 4;
 
@@ -25,19 +27,13 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb'): Pr
   const parts: Part[] = [];
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
   if (!scene) throw new ImportError('no-triangles', 'The file has no scene.');
-  const materials = new Map<GltfMaterial, Material>();
+  const pictures = new Pictures(),
+    materials = new MaterialReader(pictures);
   scene.traverse((node) => readNode(node, parts, materials, warnings));
   if (!parts.length) throw new ImportError('no-triangles', 'The file has no triangles.');
   const bounds = boundsOf(parts);
-  const textured = document
-    .getRoot()
-    .listMaterials()
-    .filter((m) => m.getBaseColorTexture()).length;
-  if (textured && !absent.length)
-    warnings.push({
-      code: 'textures',
-      message: `${textured} ${textured === 1 ? 'material has' : 'materials have'} a picture that is not shown yet; plain colours stand in.`,
-    });
+  const unread = pictures.problems.filter((p) => !absent.some((name) => p.startsWith(name)));
+  if (unread.length) warnings.push({ code: 'textures', message: `${unread.join('; ')}: plain colours stand in.` });
   const landmarks = landmarksOf(scene.getExtras());
   const head = headFromLandmarks(landmarks) ?? proposeHead(parts, bounds);
   if (head.source === 'proposed')
@@ -76,25 +72,7 @@ function structuredJson(json: object): never {
   return copy as never;
 }
 
-function readMaterial(source: GltfMaterial | null, known: Map<GltfMaterial, Material>): Material {
-  if (!source) return DEFAULT_MATERIAL;
-  let material = known.get(source);
-  if (!material) {
-    const [r, g, b] = source.getBaseColorFactor();
-    const transmission = source.getExtension<Transmission>('KHR_materials_transmission');
-    material = {
-      name: source.getName() || 'material',
-      base: [r, g, b],
-      metallic: source.getMetallicFactor(),
-      roughness: source.getRoughnessFactor(),
-      clear: (transmission?.getTransmissionFactor() ?? 0) >= 0.5,
-    };
-    known.set(source, material);
-  }
-  return material;
-}
-
-function readNode(node: GltfNode, parts: Part[], materials: Map<GltfMaterial, Material>, warnings: ImportWarning[]): void {
+function readNode(node: GltfNode, parts: Part[], materials: MaterialReader, warnings: ImportWarning[]): void {
   const mesh = node.getMesh();
   if (!mesh) return;
   const world = node.getWorldMatrix();
@@ -104,7 +82,7 @@ function readNode(node: GltfNode, parts: Part[], materials: Map<GltfMaterial, Ma
       warnings.push({ code: 'skipped', message: `${name} holds lines, points or strips, which were left out.` });
       continue;
     }
-    const part = readPrimitive(primitive, world, name, readMaterial(primitive.getMaterial(), materials), warnings);
+    const part = readPrimitive(primitive, world, name, materials.read(primitive.getMaterial()), warnings);
     if (part) parts.push(part);
   }
 }
@@ -147,7 +125,13 @@ function readPrimitive(primitive: Primitive, m: number[], name: string, material
     colours = new Float32Array(count * 3);
     for (let i = 0; i < count; i++) colours.set((colour.getElement(i, v) as number[]).slice(0, 3), i * 3);
   }
-  return { name, positions, normals, colours, indices, material };
+  const coordinates = material.textures ? primitive.getAttribute('TEXCOORD_0') : null;
+  let uvs: Float32Array | undefined;
+  if (coordinates) {
+    uvs = new Float32Array(count * 2);
+    for (let i = 0; i < count; i++) uvs.set((coordinates.getElement(i, v) as number[]).slice(0, 2), i * 2);
+  }
+  return { name, positions, normals, ...(colours ? { colours } : {}), ...(uvs ? { uvs } : {}), indices, material };
 }
 
 const determinant3 = (m: number[]): number =>

@@ -1,0 +1,92 @@
+import type { Texture as GltfTexture, TextureInfo } from '@gltf-transform/core';
+import type { Transform } from '@gltf-transform/extensions';
+import { convertIndexedToRgb, decode as decodePng } from 'fast-png';
+import { decode as decodeJpeg } from 'jpeg-js';
+import type { Texture, TextureUse, Wrap } from '../../surface/index.ts';
+
+/** A picture that cannot be read; the material goes on without it. */
+export class PictureError extends Error {}
+
+const MOST_PIXELS = 8192 * 8192;
+
+/**
+ * Decodes a PNG or JPEG to RGBA bytes.
+ * @throws PictureError naming the reason.
+ */
+export function decodePicture(bytes: Uint8Array, mime: string, name: string): Texture {
+  try {
+    if (mime === 'image/png') return fromPng(bytes, name);
+    if (mime === 'image/jpeg') {
+      const { width, height, data } = decodeJpeg(bytes, { useTArray: true, maxResolutionInMP: 68, maxMemoryUsageInMB: 1024 });
+      return { name, width, height, data };
+    }
+  } catch (error) {
+    throw new PictureError(`${name} cannot be read: ${error instanceof Error ? error.message : String(error)}`);
+  }
+  throw new PictureError(`${name} is ${mime || 'of an unknown kind'}; PNG and JPEG can be read.`);
+}
+
+function fromPng(bytes: Uint8Array, name: string): Texture {
+  const png = decodePng(bytes);
+  const { width, height } = png;
+  if (width * height > MOST_PIXELS) throw new Error(`${width} × ${height} pixels are too many`);
+  const indexed = png.palette !== undefined;
+  const source = indexed ? convertIndexedToRgb(png) : png.data;
+  const channels = indexed ? source.length / (width * height) : png.channels;
+  const shift = !indexed && png.depth === 16 ? 8 : 0,
+    top = !indexed && png.depth < 8 ? 255 / (2 ** png.depth - 1) : 1;
+  const data = new Uint8Array(width * height * 4);
+  for (let i = 0; i < width * height; i++) {
+    const at = (c: number) => ((source[i * channels + c]! as number) >> shift) * top;
+    const grey = channels < 3;
+    data[i * 4] = at(0);
+    data[i * 4 + 1] = at(grey ? 0 : 1);
+    data[i * 4 + 2] = at(grey ? 0 : 2);
+    data[i * 4 + 3] = channels === 2 ? at(1) : channels === 4 ? at(3) : 255;
+  }
+  return { name, width, height, data };
+}
+
+const WRAPS: Record<number, Wrap> = { 33071: 'clamp', 33648: 'mirror', 10497: 'repeat' };
+
+/** Reads the pictures of a file once each, and says how they lie on surfaces. */
+export class Pictures {
+  readonly problems: string[] = [];
+  private readonly known = new Map<GltfTexture, Texture | undefined>();
+
+  use(source: GltfTexture | null, info: TextureInfo | null): TextureUse | undefined {
+    if (!source || !info) return undefined;
+    if (!this.known.has(source)) this.known.set(source, this.read(source));
+    const texture = this.known.get(source);
+    if (!texture) return undefined;
+    // KHR_texture_transform: offset · rotation · scale
+    const t = info.getExtension<Transform>('KHR_texture_transform');
+    const [ox, oy] = t?.getOffset() ?? [0, 0],
+      [sx, sy] = t?.getScale() ?? [1, 1],
+      a = t?.getRotation() ?? 0;
+    const c = Math.cos(a),
+      s = Math.sin(a);
+    return {
+      texture,
+      wrapU: WRAPS[info.getWrapS()] ?? 'repeat',
+      wrapV: WRAPS[info.getWrapT()] ?? 'repeat',
+      transform: [c * sx, s * sy, ox, -s * sx, c * sy, oy],
+    };
+  }
+
+  private read(source: GltfTexture): Texture | undefined {
+    const bytes = source.getImage();
+    const name = source.getName() || source.getURI() || 'a picture';
+    if (!bytes?.length) {
+      this.problems.push(`${name} is not in the file`);
+      return undefined;
+    }
+    try {
+      return decodePicture(bytes, source.getMimeType(), name);
+    } catch (error) {
+      if (!(error instanceof PictureError)) throw error;
+      this.problems.push(error.message.replace(/\.$/, ''));
+      return undefined;
+    }
+  }
+}

@@ -1,0 +1,95 @@
+import { add, DEGREE, scale, turnY, type Vec3 } from '../math/index.ts';
+import { buildBall, buildSweep } from '../geometry/index.ts';
+import { changedMaterial, type Setup, type Subject } from '../setup/index.ts';
+import { clayOf, isVeil, material, type Material } from '../surface/index.ts';
+import type { CharacterAsset, Part } from './asset.ts';
+
+/** A setup names a character that is not at hand. */
+export class MissingAssetError extends Error {
+  readonly asset: string;
+  constructor(subject: string, asset: string) {
+    super(`${subject} needs the character file ${asset.slice(0, 12)}…, which is not here.`);
+    this.name = 'MissingAssetError';
+    this.asset = asset;
+  }
+}
+
+/** Finds a character by the SHA-256 of its file. */
+export type AssetSource = (sha256: string) => CharacterAsset | undefined;
+
+/** A part as it stands on the stage. Parts of one group move together; a group's key changes with its positions. */
+export interface Piece {
+  part: Part;
+  material: Material;
+  object: string;
+  group: string;
+  groupKey: string;
+  /** Turn about the vertical, scale and place; nothing for parts that are in the world already. */
+  stand?: { angle: number; scale: number; position: Vec3 };
+}
+
+/**
+ * Everything that stands on the stage, clear parts last, and one key for it all; no pieces when the key is `lastKey`.
+ * @throws MissingAssetError
+ */
+export function scenePieces(setup: Setup, assets: AssetSource, clay: boolean, lastKey?: string): { pieces?: Piece[]; key: string } {
+  const subjects = setup.subjects.order.map((id) => ({ id, subject: setup.subjects.items[id]! })).filter(({ subject }) => subject.visible);
+  const props = setup.props.order.map((id) => ({ id, prop: setup.props.items[id]! })).filter(({ prop }) => prop.visible);
+  const key = JSON.stringify([
+    subjects.map(({ id, subject: s }) => [id, s.asset, s.position, s.turn, s.scale, s.materials]),
+    setup.stage,
+    props.map(({ prop }) => [prop.finish, prop.position, prop.radius]),
+    clay,
+  ]);
+  if (key === lastKey) return { key };
+  const pieces: Piece[] = [...stagePieces(setup), ...props.flatMap(({ id, prop }) => propPieces(id, prop))];
+  for (const { id, subject } of subjects) {
+    const asset = assets(subject.asset);
+    if (!asset) throw new MissingAssetError(subject.name, subject.asset);
+    pieces.push(...subjectPieces(id, subject, asset));
+  }
+  if (clay) for (const p of pieces) if (!p.group.startsWith('prop')) p.material = clayOf(p.material);
+  // clear parts last, so that one number tells shadow rays what to pass; parts of one group stay together
+  const rank = (p: Piece) => Number(isVeil(p.material));
+  return { key, pieces: pieces.sort((a, b) => rank(a) - rank(b)) };
+}
+
+function stagePieces(setup: Setup): Piece[] {
+  const { stage } = setup;
+  if (stage.kind !== 'sweep') return [];
+  const part: Part = {
+    name: 'backdrop',
+    ...buildSweep(stage),
+    material: material({ name: 'backdrop', base: stage.colour, roughness: stage.roughness }),
+  };
+  const { colour: _, roughness: __, ...shape } = stage;
+  return [{ part, material: part.material, object: 'stage/backdrop', group: 'stage', groupKey: JSON.stringify(shape) }];
+}
+
+/** Common practice, no source: a reference ball of polished chrome reflects about half of the light. */
+const CHROME = material({ name: 'chrome', base: [0.55, 0.556, 0.554], metallic: 1, roughness: 0.03 });
+/** 18 % grey, matt: middle grey of the photographer's card (common practice). */
+const GREY = material({ name: 'grey 18 %', base: [0.18, 0.18, 0.18], roughness: 0.9, specular: 0.2 });
+
+function propPieces(id: string, prop: Setup['props']['items'][string]): Piece[] {
+  const finish = prop.finish === 'chrome' ? CHROME : GREY;
+  const part: Part = { name: prop.name, ...buildBall(prop.position, prop.radius), material: finish };
+  return [{ part, material: finish, object: prop.name, group: `prop ${id}`, groupKey: JSON.stringify([prop.position, prop.radius]) }];
+}
+
+function subjectPieces(id: string, subject: Subject, asset: CharacterAsset): Piece[] {
+  const stand = { angle: subject.turn * DEGREE, scale: subject.scale, position: subject.position };
+  const groupKey = JSON.stringify([subject.asset, stand]);
+  const changed = new Map<string, Material>();
+  return asset.parts.map((part) => {
+    // one object for each source and change, so that parts which share a material still do
+    const change = subject.materials[part.name];
+    const known = `${asset.parts.findIndex((p) => p.material === part.material)} ${change ? JSON.stringify(change) : ''}`;
+    if (!changed.has(known)) changed.set(known, changedMaterial(part.material, change));
+    return { part, material: changed.get(known)!, object: `${subject.name}/${part.name}`, group: `subject ${id}`, groupKey, stand };
+  });
+}
+
+/** A part's point in the world. */
+export const standPoint = (stand: NonNullable<Piece['stand']>, p: Vec3): Vec3 =>
+  add(stand.position, scale(turnY(p, stand.angle), stand.scale));

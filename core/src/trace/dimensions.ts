@@ -1,0 +1,20 @@
+import { mix } from '../math/index.ts';
+
+// Every random decision of a path has a dimension pair of its own, by what it is for and at which step. Lights have keys
+// of their own, so that no light's points depend on which others are traced.
+
+export const CAMERA = 1;
+export const LENS = 2;
+const STEPS = 64;
+
+/** What a path decides at a surface point. */
+export const LOBE = 0;
+export const DIRECTION = 1;
+export const HOLE = 2;
+export const INSIDE = 3;
+export const DEPTH = 4;
+
+/** Key of a decision at a step. */
+export const stepKey = (seed: number, step: number, what: number): number => mix(STEPS + step * 8 + what, seed);
+/** Key of a light's sample at a step; `volume` is its sample in the haze. */
+export const lightKey = (seed: number, light: number, step: number): number => mix(mix(light, step), seed);

@@ -1,0 +1,46 @@
+import type { SceneGeometry } from '../scene/index.ts';
+import { OPAQUE, UNSCATTERED, type Batch } from './batch.ts';
+
+/** Floats of the guides for each pixel: samples that met something, normal, position, albedo, depth. */
+export const GUIDE_CHANNELS = 11;
+
+/** What the first opaque surface of every pixel is, found on the walk at no extra ray. Sums over samples, and identities. */
+export interface GuideSums {
+  /** pixels × GUIDE_CHANNELS. */
+  sums: Float32Array;
+  /** Object and material of the first sample, −1 where there is none: pixels × 2. */
+  ids: Int32Array;
+}
+
+export const emptyGuides = (pixels: number): GuideSums => ({
+  sums: new Float32Array(pixels * GUIDE_CHANNELS),
+  ids: new Int32Array(pixels * 2).fill(-1),
+});
+
+/** Writes down the surfaces that unscattered paths stand on. */
+export function writeGuides(batch: Batch, geometry: SceneGeometry, guides: GuideSums, count: number): void {
+  const { sums, ids } = guides;
+  for (let i = 0; i < count; i++) {
+    if (batch.pass[i] !== OPAQUE || batch.label[i] !== UNSCATTERED) continue;
+    const m = geometry.materials[batch.material[i]!]!;
+    const p = batch.pixel[i]!,
+      g = p * GUIDE_CHANNELS;
+    sums[g] = sums[g]! + 1;
+    sums[g + 1] = sums[g + 1]! + batch.nx[i]!;
+    sums[g + 2] = sums[g + 2]! + batch.ny[i]!;
+    sums[g + 3] = sums[g + 3]! + batch.nz[i]!;
+    sums[g + 4] = sums[g + 4]! + batch.px[i]!;
+    sums[g + 5] = sums[g + 5]! + batch.py[i]!;
+    sums[g + 6] = sums[g + 6]! + batch.pz[i]!;
+    // of metals, which have no diffuse albedo, the reflection's colour
+    const metal = m.metallic;
+    sums[g + 7] = sums[g + 7]! + batch.dr[i]! + batch.fr[i]! * metal;
+    sums[g + 8] = sums[g + 8]! + batch.dg[i]! + batch.fg[i]! * metal;
+    sums[g + 9] = sums[g + 9]! + batch.db[i]! + batch.fb[i]! * metal;
+    sums[g + 10] = sums[g + 10]! + batch.travelled[i]!;
+    if (ids[p * 2]! < 0) {
+      ids[p * 2] = geometry.triangleObject[batch.triangle[i]!]!;
+      ids[p * 2 + 1] = batch.material[i]!;
+    }
+  }
+}

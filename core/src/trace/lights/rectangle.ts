@@ -1,0 +1,82 @@
+import { SphericalRectangle } from '../../light/index.ts';
+import { dimension, maskWords, openDimension, shiftedA, shiftedB, textKey } from '../../math/index.ts';
+import type { SceneLight } from '../../scene/index.ts';
+import { THROUGH } from '../batch.ts';
+import { lightKey } from '../dimensions.ts';
+import { makeTowards, type LightSampler, type SamplerJob } from './sampler.ts';
+
+const place = dimension();
+
+/** A one-sided rectangle, sampled by the solid angle that it takes (Ureña, Fajardo, King 2013). */
+export class RectangleSampler implements LightSampler {
+  readonly light: SceneLight;
+  readonly key: number;
+  readonly alone = false;
+  readonly far = false;
+  readonly aims = true;
+  readonly towards = makeTowards();
+  readonly centre: [number, number, number];
+  private readonly rect: SphericalRectangle;
+
+  constructor(light: Extract<SceneLight, { kind: 'rectangle' }>) {
+    this.light = light;
+    this.key = textKey(light.id);
+    this.rect = new SphericalRectangle(light.rectangle);
+    const { corner, ex, ey } = light.rectangle;
+    this.centre = [0, 1, 2].map((k) => corner[k]! + (ex[k]! + ey[k]!) / 2) as [number, number, number];
+  }
+
+  aim({ batch, seed }: SamplerJob, count: number, sample: number, step: number): void {
+    const { px, py, pz, pass, cell, lx, ly, lz, ld, lw, lr, lg, lb } = batch;
+    const { rect } = this;
+    const mask = maskWords();
+    openDimension(place, sample, lightKey(seed, this.key, step));
+    for (let i = 0; i < count; i++) {
+      lw[i] = 0;
+      if (pass[i] === THROUGH) continue;
+      const S = rect.prepare(px[i]!, py[i]!, pz[i]!);
+      if (!(S > 0)) continue;
+      rect.sample(shiftedA(place, mask, cell[i]!), shiftedB(place, mask, cell[i]!));
+      lx[i] = rect.wx;
+      ly[i] = rect.wy;
+      lz[i] = rect.wz;
+      ld[i] = rect.d;
+      lw[i] = S;
+      lr[i] = lg[i] = lb[i] = 1;
+    }
+  }
+
+  meet({ batch, kernel, bounces, limits }: SamplerJob, film: Float32Array, second: number, count: number): void {
+    const { rays, hits } = kernel;
+    const { density, label, depth, pixel, tr, tg, tb } = batch;
+    const { rect } = this;
+    for (let i = 0; i < count; i++) {
+      const p = density[i]!;
+      if (p === 0 || depth[i]! > bounces) continue;
+      const r = i * 8;
+      const t = rect.intersectFrom(rays[r]!, rays[r + 1]!, rays[r + 2]!, rays[r + 4]!, rays[r + 5]!, rays[r + 6]!);
+      if (!(t < hits[i * 4]!)) continue;
+      const S = rect.prepare(rays[r]!, rays[r + 1]!, rays[r + 2]!);
+      if (!(S > 0)) continue;
+      const ps = p * S;
+      let weight = (ps * ps) / (1 + ps * ps);
+      if (limits.haze > 0) weight *= Math.exp(-limits.haze * t);
+      const f = pixel[i]! * 3 + label[i]! * second;
+      film[f] = film[f]! + tr[i]! * weight;
+      film[f + 1] = film[f + 1]! + tg[i]! * weight;
+      film[f + 2] = film[f + 2]! + tb[i]! * weight;
+    }
+  }
+
+  fromPoint(x: number, y: number, z: number, u: number, v: number): number {
+    const { rect, towards } = this;
+    const S = rect.prepare(x, y, z);
+    if (!(S > 0)) return 0;
+    rect.sample(u, v);
+    towards.x = rect.wx;
+    towards.y = rect.wy;
+    towards.z = rect.wz;
+    towards.distance = rect.d;
+    return S;
+  }
+}

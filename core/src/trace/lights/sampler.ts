@@ -1,0 +1,54 @@
+import type { RayKernel } from '@plinket/kernel';
+import type { SceneGeometry, SceneLight } from '../../scene/index.ts';
+import type { Batch } from '../batch.ts';
+import type { Limits } from '../limits.ts';
+
+/** What the samplers of one job share. */
+export interface SamplerJob {
+  batch: Batch;
+  kernel: RayKernel;
+  geometry: SceneGeometry;
+  limits: Limits;
+  seed: number;
+  bounces: number;
+}
+
+/** Direction (unit), distance (metres) and radiance of a sample. */
+export interface Towards {
+  x: number;
+  y: number;
+  z: number;
+  distance: number;
+  r: number;
+  g: number;
+  b: number;
+}
+
+export const makeTowards = (distance = 0): Towards => ({ x: 0, y: 0, z: 0, distance, r: 1, g: 1, b: 1 });
+
+/**
+ * How one light is met by paths. `aim` leaves one sample for each surface point in the batch (`lx … lb`); `meet` counts
+ * the walk's own rays that come to the light by themselves. A light offers one or both; together they are weighed by the
+ * power heuristic (Veach 1995).
+ */
+export interface LightSampler {
+  readonly light: SceneLight;
+  /** Its own dimensions of the random sequence: the same whichever other lights are traced. */
+  readonly key: number;
+  /** The walk never meets it: its samples carry all. */
+  readonly alone: boolean;
+  /** Needs the ray that leaves the last vertex. */
+  readonly far: boolean;
+  /** Whether `aim` offers anything. */
+  readonly aims: boolean;
+  /** Fills the samples of `count` surface points. */
+  aim(job: SamplerJob, count: number, sample: number, step: number): void;
+  /** Adds what the walk's rays bring to a film whose second plane begins at `second`. */
+  meet(job: SamplerJob, film: Float32Array, second: number, count: number): void;
+  /** One sample towards the light from a point in the haze: 1/density (0: none); direction and distance stand in the sampler. */
+  fromPoint(x: number, y: number, z: number, u: number, v: number): number;
+  /** What `fromPoint` left. */
+  readonly towards: Towards;
+  /** A point of the light that equiangular sampling may use, or nothing for a light that is everywhere. */
+  readonly centre: [number, number, number] | undefined;
+}

@@ -1,0 +1,60 @@
+import type { SceneGeometry, SceneLight } from '../scene/index.ts';
+import { FILM_CHANNELS } from './batch.ts';
+import { samplerOf, type LightSampler } from './lights/index.ts';
+
+/** The films that one job fills. */
+export class WantedFilms {
+  readonly films: Float32Array;
+  readonly volumes: Float32Array;
+  readonly squares: Float32Array;
+  readonly lights: { sampler: LightSampler; index: number }[] = [];
+  readonly openness: { reach: number; index: number }[] = [];
+  readonly rays = { walk: 0, shadow: 0 };
+  /** Where a film's specular plane begins. */
+  readonly second: number;
+  /** Some light is met by rays that leave the last vertex. */
+  readonly far: boolean;
+  private readonly parts: Float32Array[];
+  private readonly volumeParts: Float32Array[];
+  /** Luminances as they were before the current sample. */
+  private readonly before: Float32Array;
+  private readonly pixels: number;
+
+  constructor(lights: SceneLight[], geometry: SceneGeometry, pixels: number, haze: boolean) {
+    const size = pixels * FILM_CHANNELS;
+    this.pixels = pixels;
+    this.second = pixels * 3;
+    this.films = new Float32Array(lights.length * size);
+    this.volumes = new Float32Array(haze ? lights.length * pixels * 3 : 0);
+    this.squares = new Float32Array(lights.length * pixels * 2);
+    this.before = new Float32Array(lights.length * pixels * 2);
+    this.parts = lights.map((_, i) => this.films.subarray(i * size, (i + 1) * size));
+    this.volumeParts = lights.map((_, i) => this.volumes.subarray(i * pixels * 3, (i + 1) * pixels * 3));
+    lights.forEach((light, index) => {
+      const sampler = samplerOf(light, geometry);
+      if (sampler) this.lights.push({ sampler, index });
+      else if (light.kind === 'openness') this.openness.push({ reach: light.reach, index });
+    });
+    this.far = this.lights.some(({ sampler }) => sampler.far);
+  }
+
+  film(i: number): Float32Array {
+    return this.parts[i]!;
+  }
+  volume(i: number): Float32Array {
+    return this.volumeParts[i]!;
+  }
+
+  /** Adds the squares of what the sample brought. */
+  endSample(): void {
+    const { films, before, squares, pixels } = this;
+    const planes = this.parts.length * 2;
+    for (let plane = 0, f = 0, b = 0; plane < planes; plane++)
+      for (let i = 0; i < pixels; i++, f += 3, b++) {
+        const now = 0.2126 * films[f]! + 0.7152 * films[f + 1]! + 0.0722 * films[f + 2]!,
+          d = now - before[b]!;
+        squares[b] = squares[b]! + d * d;
+        before[b] = now;
+      }
+  }
+}

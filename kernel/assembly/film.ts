@@ -1,0 +1,334 @@
+// Sums, view transforms and noise removal over films, four floats at a time. Owns no memory, like index.ts.
+
+/** out[i] += src[i] * gain of its channel; r g b interleaved, `floats` a multiple of 3. */
+export function accumulate(out: usize, src: usize, floats: i32, r: f32, g: f32, b: f32): void {
+  let g0 = f32x4.splat(r),
+    g1 = f32x4.splat(g),
+    g2 = f32x4.splat(b);
+  g0 = f32x4.replace_lane(f32x4.replace_lane(g0, 1, g), 2, b);
+  g1 = f32x4.replace_lane(f32x4.replace_lane(g1, 1, b), 2, r);
+  g2 = f32x4.replace_lane(f32x4.replace_lane(g2, 1, r), 2, g);
+  const whole = floats / 12;
+  for (let i = 0; i < whole; i++) {
+    v128.store(out, f32x4.add(v128.load(out), f32x4.mul(v128.load(src), g0)));
+    v128.store(out, f32x4.add(v128.load(out, 16), f32x4.mul(v128.load(src, 16), g1)), 16);
+    v128.store(out, f32x4.add(v128.load(out, 32), f32x4.mul(v128.load(src, 32), g2)), 32);
+    out += 48;
+    src += 48;
+  }
+  for (let i = whole * 12; i < floats; i += 3) {
+    store<f32>(out, load<f32>(out) + load<f32>(src) * r);
+    store<f32>(out, load<f32>(out, 4) + load<f32>(src, 4) * g, 4);
+    store<f32>(out, load<f32>(out, 8) + load<f32>(src, 8) * b, 8);
+    out += 12;
+    src += 12;
+  }
+}
+
+// ------------------------------------------------------------------ develop
+
+const STEPS: f32 = 8192;
+/** Largest linear value that the curve tells apart; its table runs over the square root. */
+const TOP: f32 = 64;
+
+// @ts-ignore: decorator
+@inline
+function curveAt(curve: usize, v: f32): f32 {
+  if (!(v > 0)) return load<f32>(curve);
+  const x = min(sqrt(v * (<f32>1 / TOP)), <f32>1) * STEPS;
+  const i = <i32>x;
+  if (i >= <i32>STEPS) return load<f32>(curve + (<usize>STEPS << 2));
+  const p = curve + (<usize>i << 2),
+    a = load<f32>(p);
+  return a + (load<f32>(p, 4) - a) * (x - <f32>i);
+}
+
+// @ts-ignore: decorator
+@inline
+function lutAt(lut: usize, size: i32, r: f32, g: f32, b: f32, c: usize): f32 {
+  const n = <f32>(size - 1);
+  const x = min(max(r, 0), 1) * n,
+    y = min(max(g, 0), 1) * n,
+    z = min(max(b, 0), 1) * n;
+  const i = min(<i32>x, size - 2),
+    j = min(<i32>y, size - 2),
+    k = min(<i32>z, size - 2);
+  const u = x - <f32>i,
+    v = y - <f32>j,
+    w = z - <f32>k;
+  const sy = <usize>(size * 12),
+    sz = <usize>(size * size * 12);
+  const p = lut + <usize>((k * size + j) * size + i) * 12 + c;
+  const a = load<f32>(p) + (load<f32>(p, 12) - load<f32>(p)) * u,
+    q = load<f32>(p + sy) + (load<f32>(p + sy, 12) - load<f32>(p + sy)) * u,
+    d = load<f32>(p + sz) + (load<f32>(p + sz, 12) - load<f32>(p + sz)) * u,
+    e = load<f32>(p + sz + sy) + (load<f32>(p + sz + sy, 12) - load<f32>(p + sz + sy)) * u;
+  const f = a + (q - a) * v,
+    h = d + (e - d) * v;
+  return f + (h - f) * w;
+}
+
+/**
+ * Linear r g b to RGBA bytes. `matrix`: nine floats, rows. `curve`: STEPS + 1 floats from square root to 0…255.
+ * kind 0: the curve on each channel; 1: Khronos PBR Neutral first; 2: luminance by the table `extra` (a curve too, to
+ * 0…1) first; 3: `extra` is a cube of size³ × 3 floats over the curve's output / 255. `mask`: 64 × 64 floats −½…½ added
+ * before rounding (0: none).
+ */
+export function develop(
+  src: usize,
+  pixels: i32,
+  width: i32,
+  dst: usize,
+  kind: i32,
+  matrix: usize,
+  curve: usize,
+  extra: usize,
+  size: i32,
+  mask: usize,
+): void {
+  const m0 = load<f32>(matrix),
+    m1 = load<f32>(matrix, 4),
+    m2 = load<f32>(matrix, 8),
+    m3 = load<f32>(matrix, 12),
+    m4 = load<f32>(matrix, 16),
+    m5 = load<f32>(matrix, 20),
+    m6 = load<f32>(matrix, 24),
+    m7 = load<f32>(matrix, 28),
+    m8 = load<f32>(matrix, 32);
+  let x = 0,
+    y = 0;
+  for (let i = 0; i < pixels; i++) {
+    const a = load<f32>(src),
+      c = load<f32>(src, 4),
+      d = load<f32>(src, 8);
+    let r = m0 * a + m1 * c + m2 * d,
+      g = m3 * a + m4 * c + m5 * d,
+      b = m6 * a + m7 * c + m8 * d;
+    if (kind == 1) {
+      const least = min(r, min(g, b));
+      const offset: f32 = least < 0.08 ? least - <f32>6.25 * least * least : 0.04;
+      r -= offset;
+      g -= offset;
+      b -= offset;
+      const peak = max(r, max(g, b));
+      if (peak >= 0.76) {
+        const newPeak = <f32>1 - <f32>0.0576 / (peak + <f32>0.24 - <f32>0.76);
+        const k = newPeak / peak;
+        const w = <f32>1 - <f32>1 / (<f32>0.15 * (peak - newPeak) + <f32>1);
+        r = r * k + (newPeak - r * k) * w;
+        g = g * k + (newPeak - g * k) * w;
+        b = b * k + (newPeak - b * k) * w;
+      }
+    } else if (kind == 2) {
+      const l = <f32>0.2126 * r + <f32>0.7152 * g + <f32>0.0722 * b;
+      if (l > 0) {
+        const k = curveAt(extra, l) / l;
+        r *= k;
+        g *= k;
+        b *= k;
+      }
+    }
+    r = curveAt(curve, r);
+    g = curveAt(curve, g);
+    b = curveAt(curve, b);
+    if (kind == 3) {
+      const k: f32 = 1.0 / 255.0;
+      const p = r * k,
+        q = g * k,
+        s = b * k;
+      r = lutAt(extra, size, p, q, s, 0) * 255;
+      g = lutAt(extra, size, p, q, s, 4) * 255;
+      b = lutAt(extra, size, p, q, s, 8) * 255;
+    }
+    let h: f32 = 0.5;
+    if (mask) h += load<f32>(mask + (<usize>(((y & 63) << 6) | (x & 63)) << 2));
+    store<u8>(dst, <u8>min(max(r + h, 0), 255));
+    store<u8>(dst, <u8>min(max(g + h, 0), 255), 1);
+    store<u8>(dst, <u8>min(max(b + h, 0), 255), 2);
+    store<u8>(dst, 255, 3);
+    src += 12;
+    dst += 4;
+    if (++x == width) {
+      x = 0;
+      y++;
+    }
+  }
+}
+
+// ------------------------------------------------------------------ noise removal
+// Edge-avoiding à-trous wavelets (Dammertz, Sewtz, Hanika, Lensch 2010) over planes of floats with a margin all round, so
+// that no tap needs a test. What depends on the guides alone is computed once for each step and shared by all films.
+
+/** Taps of half a 5 × 5 window; the other half is its mirror. */
+const TAPS: i32 = 12;
+
+// @ts-ignore: decorator
+@inline
+function tapX(t: i32): i32 {
+  return t < 2 ? t + 1 : t < 7 ? t - 4 : t - 9;
+}
+// @ts-ignore: decorator
+@inline
+function tapY(t: i32): i32 {
+  return t < 2 ? 0 : t < 7 ? 1 : 2;
+}
+// @ts-ignore: decorator
+@inline
+function spline(d: i32): f32 {
+  const a = d < 0 ? -d : d;
+  return a == 0 ? 0.375 : a == 1 ? 0.25 : 0.0625;
+}
+
+/**
+ * Weights between every pixel and its 12 neighbours at distance `step`. `guides`: ten planes one after the other (normal
+ * x y z, position x y z, albedo r g b, inside); `out`: 12 planes. Planes are `stride` floats a row and `plane` bytes large.
+ * `reach`: metres at which a neighbour off the pixel's plane counts half, `albedo`: difference at which it does.
+ */
+export function guideWeights(
+  guides: usize,
+  out: usize,
+  stride: i32,
+  plane: i32,
+  first: i32,
+  rows: i32,
+  columns: i32,
+  step: i32,
+  reach: f32,
+  albedo: f32,
+): void {
+  const kd = f32x4.splat(1 / (reach * reach)),
+    ka = f32x4.splat(1 / (albedo * albedo)),
+    one = f32x4.splat(1),
+    zero = f32x4.splat(0);
+  const P = <usize>plane;
+  for (let t = 0; t < TAPS; t++) {
+    const h = f32x4.splat(spline(tapX(t)) * spline(tapY(t)));
+    const shift = <usize>((tapY(t) * stride + tapX(t)) * step * 4);
+    for (let y = 0; y < rows; y++) {
+      let p = guides + <usize>((first + y * stride) << 2),
+        o = out + <usize>t * P + <usize>((first + y * stride) << 2);
+      for (let x = 0; x < columns; x += 4) {
+        const q = p + shift;
+        const nx = v128.load(p),
+          ny = v128.load(p + P),
+          nz = v128.load(p + P * 2),
+          mx = v128.load(q),
+          my = v128.load(q + P),
+          mz = v128.load(q + P * 2);
+        let n = f32x4.add(f32x4.add(f32x4.mul(nx, mx), f32x4.mul(ny, my)), f32x4.mul(nz, mz));
+        n = f32x4.pmax(n, zero);
+        n = f32x4.mul(n, n);
+        n = f32x4.mul(n, n);
+        n = f32x4.mul(n, n);
+        n = f32x4.mul(n, n);
+        n = f32x4.mul(n, n);
+        const dx = f32x4.sub(v128.load(q + P * 3), v128.load(p + P * 3)),
+          dy = f32x4.sub(v128.load(q + P * 4), v128.load(p + P * 4)),
+          dz = f32x4.sub(v128.load(q + P * 5), v128.load(p + P * 5));
+        const off = f32x4.add(
+          f32x4.add(f32x4.mul(f32x4.add(nx, mx), dx), f32x4.mul(f32x4.add(ny, my), dy)),
+          f32x4.mul(f32x4.add(nz, mz), dz),
+        );
+        const ar = f32x4.sub(v128.load(q + P * 6), v128.load(p + P * 6)),
+          ag = f32x4.sub(v128.load(q + P * 7), v128.load(p + P * 7)),
+          ab = f32x4.sub(v128.load(q + P * 8), v128.load(p + P * 8));
+        const a = f32x4.add(f32x4.add(f32x4.mul(ar, ar), f32x4.mul(ag, ag)), f32x4.mul(ab, ab));
+        const rest = f32x4.mul(
+          f32x4.add(one, f32x4.mul(f32x4.mul(off, off), kd)),
+          f32x4.add(one, f32x4.mul(a, ka)),
+        );
+        const w = f32x4.div(f32x4.mul(f32x4.mul(h, n), v128.load(q + P * 9)), rest);
+        v128.store(o, f32x4.mul(w, v128.load(p + P * 9)));
+        p += 16;
+        o += 16;
+      }
+    }
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function closeness(difference: v128, slack: v128): v128 {
+  // e^-x by its series in the denominator: 1 / (1 + x + x²/2 + x³/6)
+  const x = f32x4.mul(f32x4.abs(difference), slack);
+  const one = f32x4.splat(1);
+  return f32x4.div(
+    one,
+    f32x4.add(one, f32x4.mul(x, f32x4.add(one, f32x4.mul(x, f32x4.add(f32x4.splat(0.5), f32x4.mul(x, f32x4.splat(0.16666667))))))),
+  );
+}
+
+/**
+ * One step of the filter on one layer: `src` and `dst` are five planes (r g b, luminance, variance of its mean).
+ * `sigma`: how many standard deviations of luminance a neighbour may differ.
+ */
+export function atrous(
+  src: usize,
+  dst: usize,
+  weights: usize,
+  stride: i32,
+  plane: i32,
+  first: i32,
+  rows: i32,
+  columns: i32,
+  step: i32,
+  sigma: f32,
+): void {
+  const P = <usize>plane;
+  const s = f32x4.splat(sigma),
+    tiny = f32x4.splat(1e-7);
+  for (let y = 0; y < rows; y++) {
+    const at = <usize>((first + y * stride) << 2);
+    for (let x = 0; x < columns; x += 4) {
+      const p = src + at + <usize>(x << 2),
+        g = weights + at + <usize>(x << 2);
+      const l = v128.load(p + P * 3);
+      // the variance is noisy itself: the mean of a cross of five
+      const row = <usize>(stride << 2);
+      const v = f32x4.mul(
+        f32x4.add(
+          f32x4.add(f32x4.add(v128.load(p + P * 4 - 4), v128.load(p + P * 4 + 4)), f32x4.add(v128.load(p + P * 4 - row), v128.load(p + P * 4 + row))),
+          f32x4.add(v128.load(p + P * 4), v128.load(p + P * 4)),
+        ),
+        f32x4.splat(1.0 / 6.0),
+      );
+      const slack = f32x4.div(f32x4.splat(1), f32x4.add(f32x4.mul(s, f32x4.sqrt(v)), tiny));
+      const c = f32x4.splat(0.140625);
+      let sum = c,
+        r = f32x4.mul(c, v128.load(p)),
+        gr = f32x4.mul(c, v128.load(p + P)),
+        b = f32x4.mul(c, v128.load(p + P * 2)),
+        variance = f32x4.mul(f32x4.mul(c, c), v128.load(p + P * 4));
+      for (let t = 0; t < TAPS; t++) {
+        const shift = <usize>((tapY(t) * stride + tapX(t)) * step * 4);
+        let q = p + shift;
+        let w = f32x4.mul(v128.load(g + <usize>t * P), closeness(f32x4.sub(v128.load(q + P * 3), l), slack));
+        sum = f32x4.add(sum, w);
+        r = f32x4.add(r, f32x4.mul(w, v128.load(q)));
+        gr = f32x4.add(gr, f32x4.mul(w, v128.load(q + P)));
+        b = f32x4.add(b, f32x4.mul(w, v128.load(q + P * 2)));
+        variance = f32x4.add(variance, f32x4.mul(f32x4.mul(w, w), v128.load(q + P * 4)));
+        q = p - shift;
+        w = f32x4.mul(v128.load(g + <usize>t * P - shift), closeness(f32x4.sub(v128.load(q + P * 3), l), slack));
+        sum = f32x4.add(sum, w);
+        r = f32x4.add(r, f32x4.mul(w, v128.load(q)));
+        gr = f32x4.add(gr, f32x4.mul(w, v128.load(q + P)));
+        b = f32x4.add(b, f32x4.mul(w, v128.load(q + P * 2)));
+        variance = f32x4.add(variance, f32x4.mul(f32x4.mul(w, w), v128.load(q + P * 4)));
+      }
+      const k = f32x4.div(f32x4.splat(1), sum);
+      r = f32x4.mul(r, k);
+      gr = f32x4.mul(gr, k);
+      b = f32x4.mul(b, k);
+      const o = dst + at + <usize>(x << 2);
+      v128.store(o, r);
+      v128.store(o + P, gr);
+      v128.store(o + P * 2, b);
+      v128.store(
+        o + P * 3,
+        f32x4.add(f32x4.add(f32x4.mul(r, f32x4.splat(0.2126)), f32x4.mul(gr, f32x4.splat(0.7152))), f32x4.mul(b, f32x4.splat(0.0722))),
+      );
+      v128.store(o + P * 4, f32x4.mul(variance, f32x4.mul(k, k)));
+    }
+  }
+}

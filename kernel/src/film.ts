@@ -1,0 +1,174 @@
+/** How `develop` maps linear values before the curve. */
+export const DEVELOP_CURVE = 0;
+export const DEVELOP_NEUTRAL = 1;
+export const DEVELOP_LUMINANCE = 2;
+export const DEVELOP_CUBE = 3;
+export type DevelopKind = 0 | 1 | 2 | 3;
+
+/** A curve's table: CURVE_STEPS + 1 values over the square root of 0 … CURVE_TOP. */
+export const CURVE_STEPS = 8192;
+export const CURVE_TOP = 64;
+
+/** What `develop` needs beside the picture. All arrays come from the same `FilmMath`. */
+export interface DevelopTables {
+  kind: DevelopKind;
+  /** Nine floats, rows: applied to linear r g b first. */
+  matrix: Float32Array;
+  /** From linear to 0…255. */
+  curve: Float32Array;
+  /** kind 2: a curve of luminance to luminance; kind 3: size³ × 3 values; else unused. */
+  extra?: Float32Array;
+  size?: number;
+  /** 64 × 64 values −½…½ added before rounding. */
+  mask?: Float32Array;
+}
+
+/** Planes with a margin, for noise removal: `stride` floats a row, `first` the index of the first inner pixel. */
+export interface PlaneShape {
+  stride: number;
+  /** Floats of one plane. */
+  plane: number;
+  first: number;
+  rows: number;
+  columns: number;
+}
+
+/** Half of a 5 × 5 window. */
+export const TAPS = 12;
+
+/**
+ * Arithmetic over films. Arrays that it works on are made by `floats` and `bytes` and given back by `free`; the SIMD twin
+ * keeps them in one memory, where no garbage collector looks.
+ */
+export interface FilmMath {
+  readonly kind: 'simd' | 'plain';
+  /** Zeroed floats. */
+  floats(length: number): Float32Array;
+  bytes(length: number): Uint8ClampedArray<ArrayBufferLike>;
+  free(array: Float32Array | Uint8ClampedArray<ArrayBufferLike>): void;
+  /** Bytes in use. */
+  readonly used: number;
+  /** out[i] += src[i] · gain of its channel, for `count` floats from `from` on; both multiples of 3. */
+  accumulate(out: Float32Array, src: Float32Array, from: number, count: number, r: number, g: number, b: number): void;
+  /** Linear r g b to RGBA bytes. */
+  develop(src: Float32Array, width: number, out: Uint8ClampedArray<ArrayBufferLike>, tables: DevelopTables): void;
+  /** Weights between pixels and their 12 neighbours at `step`; `guides` ten planes, `out` twelve. See assembly/film.ts. */
+  guideWeights(guides: Float32Array, out: Float32Array, shape: PlaneShape, step: number, reach: number, albedo: number): void;
+  /** One à-trous step from five planes to five. */
+  atrous(src: Float32Array, out: Float32Array, weights: Float32Array, shape: PlaneShape, step: number, sigma: number): void;
+}
+
+interface Exports {
+  accumulate(out: number, src: number, floats: number, r: number, g: number, b: number): void;
+  develop(
+    src: number,
+    pixels: number,
+    width: number,
+    out: number,
+    kind: number,
+    matrix: number,
+    curve: number,
+    extra: number,
+    size: number,
+    mask: number,
+  ): void;
+  guideWeights(
+    guides: number,
+    out: number,
+    stride: number,
+    plane: number,
+    first: number,
+    rows: number,
+    columns: number,
+    step: number,
+    reach: number,
+    albedo: number,
+  ): void;
+  atrous(
+    src: number,
+    out: number,
+    weights: number,
+    stride: number,
+    plane: number,
+    first: number,
+    rows: number,
+    columns: number,
+    step: number,
+    sigma: number,
+  ): void;
+}
+
+const PAGE = 65536;
+const MOST_PAGES = 32768;
+
+/**
+ * The SIMD twin, over one memory that grows and never moves.
+ * @param module the compiled assembly/film.ts
+ */
+export function simdFilmMath(module: WebAssembly.Module): FilmMath {
+  // shared memory, since its views stay valid when it grows
+  const memory = new WebAssembly.Memory({ initial: 16, maximum: MOST_PAGES, shared: true });
+  const run = new WebAssembly.Instance(module, { env: { memory, abort: () => undefined } }).exports as unknown as Exports;
+  const addresses = new WeakMap<object, { at: number; size: number }>();
+  const spare = new Map<number, number[]>();
+  let top = 64,
+    pages = 16,
+    used = 0;
+  const take = (bytes: number): { at: number; size: number } => {
+    const size = (bytes + 63) & ~63;
+    used += size;
+    const again = spare.get(size)?.pop();
+    if (again !== undefined) {
+      new Uint8Array(memory.buffer, again, size).fill(0);
+      return { at: again, size };
+    }
+    const at = top;
+    top += size;
+    const needed = Math.ceil((top + 64) / PAGE);
+    if (needed > pages) {
+      memory.grow(needed - pages);
+      pages = needed;
+    }
+    return { at, size };
+  };
+  const at = (array: object | undefined): number => {
+    if (!array) return 0;
+    const known = addresses.get(array);
+    if (!known) throw new Error('The array does not belong to this memory.');
+    return known.at;
+  };
+  return {
+    kind: 'simd',
+    get used() {
+      return used;
+    },
+    floats(length) {
+      const block = take(length * 4);
+      const array = new Float32Array(memory.buffer, block.at, length);
+      addresses.set(array, block);
+      return array;
+    },
+    bytes(length) {
+      const block = take(length);
+      const array = new Uint8ClampedArray(memory.buffer, block.at, length);
+      addresses.set(array, block);
+      return array;
+    },
+    free(array) {
+      const block = addresses.get(array);
+      if (!block) return;
+      addresses.delete(array);
+      used -= block.size;
+      const list = spare.get(block.size);
+      if (list) list.push(block.at);
+      else spare.set(block.size, [block.at]);
+    },
+    accumulate: (out, src, from, count, r, g, b) => run.accumulate(at(out) + from * 4, at(src) + from * 4, count, r, g, b),
+    develop: (src, width, out, t) =>
+      run.develop(at(src), src.length / 3, width, at(out), t.kind, at(t.matrix), at(t.curve), at(t.extra), t.size ?? 0, at(t.mask)),
+    guideWeights: (guides, out, s, step, reach, albedo) =>
+      run.guideWeights(at(guides), at(out), s.stride, s.plane * 4, s.first, s.rows, s.columns, step, reach, albedo),
+    atrous: (src, out, weights, s, step, sigma) =>
+      run.atrous(at(src), at(out), at(weights), s.stride, s.plane * 4, s.first, s.rows, s.columns, step, sigma),
+  };
+}

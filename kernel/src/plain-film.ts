@@ -1,0 +1,148 @@
+import { CURVE_STEPS, CURVE_TOP, DEVELOP_CUBE, DEVELOP_LUMINANCE, DEVELOP_NEUTRAL, TAPS, type FilmMath, type PlaneShape } from './film.ts';
+
+function curveAt(curve: Float32Array, v: number): number {
+  if (!(v > 0)) return curve[0]!;
+  const x = Math.min(Math.sqrt(v / CURVE_TOP), 1) * CURVE_STEPS,
+    i = Math.floor(x);
+  return i >= CURVE_STEPS ? curve[CURVE_STEPS]! : curve[i]! + (curve[i + 1]! - curve[i]!) * (x - i);
+}
+
+function cubeAt(cube: Float32Array, size: number, rgb: number[], c: number): number {
+  const p = rgb.map((v) => Math.min(Math.max(v, 0), 1) * (size - 1)),
+    i = p.map((v) => Math.min(Math.floor(v), size - 2)),
+    f = p.map((v, k) => v - i[k]!);
+  let sum = 0;
+  for (let corner = 0; corner < 8; corner++) {
+    const d = [corner & 1, (corner >> 1) & 1, corner >> 2];
+    const at = ((i[2]! + d[2]!) * size + i[1]! + d[1]!) * size + i[0]! + d[0]!;
+    sum += cube[at * 3 + c]! * d.reduce((w, on, k) => w * (on ? f[k]! : 1 - f[k]!), 1);
+  }
+  return sum;
+}
+
+/** Khronos PBR Neutral (published specification, 2024), in place. */
+function neutral(rgb: number[]): void {
+  const x = Math.min(rgb[0]!, rgb[1]!, rgb[2]!);
+  const offset = x < 0.08 ? x - 6.25 * x * x : 0.04;
+  for (let k = 0; k < 3; k++) rgb[k] = rgb[k]! - offset;
+  const peak = Math.max(rgb[0]!, rgb[1]!, rgb[2]!);
+  if (peak < 0.76) return;
+  const newPeak = 1 - 0.0576 / (peak + 0.24 - 0.76);
+  const w = 1 - 1 / (0.15 * (peak - newPeak) + 1);
+  for (let k = 0; k < 3; k++) {
+    const v = (rgb[k]! * newPeak) / peak;
+    rgb[k] = v + (newPeak - v) * w;
+  }
+}
+
+const tapX = (t: number): number => (t < 2 ? t + 1 : t < 7 ? t - 4 : t - 9);
+const tapY = (t: number): number => (t < 2 ? 0 : t < 7 ? 1 : 2);
+const spline = (d: number): number => [0.375, 0.25, 0.0625][Math.abs(d)]!;
+
+function weigh(guides: Float32Array, out: Float32Array, s: PlaneShape, step: number, reach: number, albedo: number): void {
+  const P = s.plane;
+  for (let t = 0; t < TAPS; t++) {
+    const h = spline(tapX(t)) * spline(tapY(t)),
+      shift = (tapY(t) * s.stride + tapX(t)) * step;
+    for (let y = 0; y < s.rows; y++)
+      for (let x = 0; x < s.columns; x++) {
+        const p = s.first + y * s.stride + x,
+          q = p + shift;
+        const g = (k: number, i: number) => guides[k * P + i]!;
+        const n = Math.max(0, g(0, p) * g(0, q) + g(1, p) * g(1, q) + g(2, p) * g(2, q)) ** 32;
+        let off = 0,
+          a = 0;
+        for (let k = 0; k < 3; k++) {
+          off += (g(k, p) + g(k, q)) * (g(3 + k, q) - g(3 + k, p));
+          a += (g(6 + k, q) - g(6 + k, p)) ** 2;
+        }
+        out[t * P + p] = (h * n * g(9, q) * g(9, p)) / ((1 + (off / reach) ** 2) * (1 + a / albedo ** 2));
+      }
+  }
+}
+
+function filter(src: Float32Array, out: Float32Array, weights: Float32Array, s: PlaneShape, step: number, sigma: number): void {
+  const P = s.plane;
+  for (let y = 0; y < s.rows; y++)
+    for (let x = 0; x < s.columns; x++) {
+      const p = s.first + y * s.stride + x;
+      const variance = (i: number) => src[4 * P + i]!;
+      const v = (variance(p - 1) + variance(p + 1) + variance(p - s.stride) + variance(p + s.stride) + 2 * variance(p)) / 6;
+      const slack = 1 / (sigma * Math.sqrt(v) + 1e-7);
+      let sum = 0.140625;
+      const acc = [src[p]! * sum, src[P + p]! * sum, src[2 * P + p]! * sum];
+      let spread = variance(p) * sum * sum;
+      for (let t = 0; t < TAPS * 2; t++) {
+        const shift = (tapY(t >> 1) * s.stride + tapX(t >> 1)) * step;
+        const q = t & 1 ? p - shift : p + shift;
+        const d = Math.abs(src[3 * P + q]! - src[3 * P + p]!) * slack;
+        const w = weights[(t >> 1) * P + (t & 1 ? q : p)]! / (1 + d * (1 + d * (0.5 + d / 6)));
+        sum += w;
+        for (let c = 0; c < 3; c++) acc[c] = acc[c]! + w * src[c * P + q]!;
+        spread += w * w * variance(q);
+      }
+      for (let c = 0; c < 3; c++) out[c * P + p] = acc[c]! / sum;
+      out[3 * P + p] = (0.2126 * acc[0]! + 0.7152 * acc[1]! + 0.0722 * acc[2]!) / sum;
+      out[4 * P + p] = spread / sum / sum;
+    }
+}
+
+/** The plain twin: oracle of the tests, and what serves where threads may share no memory. */
+export function plainFilmMath(): FilmMath {
+  let used = 0;
+  return {
+    kind: 'plain',
+    get used() {
+      return used;
+    },
+    floats(length) {
+      used += length * 4;
+      return new Float32Array(length);
+    },
+    bytes(length) {
+      used += length;
+      return new Uint8ClampedArray(length);
+    },
+    free(array) {
+      used -= array.byteLength;
+    },
+    accumulate(out, src, from, count, r, g, b) {
+      for (let i = from; i < from + count; i += 3) {
+        out[i] = out[i]! + src[i]! * r;
+        out[i + 1] = out[i + 1]! + src[i + 1]! * g;
+        out[i + 2] = out[i + 2]! + src[i + 2]! * b;
+      }
+    },
+    develop(src, width, out, t) {
+      const m = t.matrix,
+        rgb = [0, 0, 0];
+      for (let i = 0, p = 0; i < src.length; i += 3, p++) {
+        for (let k = 0; k < 3; k++) rgb[k] = m[k * 3]! * src[i]! + m[k * 3 + 1]! * src[i + 1]! + m[k * 3 + 2]! * src[i + 2]!;
+        if (t.kind === DEVELOP_NEUTRAL) neutral(rgb);
+        else if (t.kind === DEVELOP_LUMINANCE) {
+          const l = 0.2126 * rgb[0]! + 0.7152 * rgb[1]! + 0.0722 * rgb[2]!;
+          if (l > 0) for (let k = 0, f = curveAt(t.extra!, l) / l; k < 3; k++) rgb[k] = rgb[k]! * f;
+        }
+        for (let k = 0; k < 3; k++) rgb[k] = curveAt(t.curve, rgb[k]!);
+        const shown =
+          t.kind === DEVELOP_CUBE
+            ? [0, 1, 2].map((c) =>
+                Math.fround(
+                  cubeAt(
+                    t.extra!,
+                    t.size!,
+                    rgb.map((v) => v / 255),
+                    c,
+                  ) * 255,
+                ),
+              )
+            : rgb;
+        const h = 0.5 + (t.mask ? t.mask[((Math.floor(p / width) & 63) << 6) | ((p % width) & 63)]! : 0);
+        for (let k = 0; k < 3; k++) out[p * 4 + k] = Math.floor(Math.min(255, Math.max(0, shown[k]! + h)));
+        out[p * 4 + 3] = 255;
+      }
+    },
+    guideWeights: weigh,
+    atrous: filter,
+  };
+}

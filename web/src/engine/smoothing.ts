@@ -1,0 +1,46 @@
+import { LEAST_TO_SMOOTH, Smoother } from '@plinket/core';
+import type { Renderer } from '@plinket/engine';
+import type { FilmMath } from '@plinket/engine';
+
+/**
+ * Removes the noise of films one at a time, whenever one has twice the samples that it had at its last smoothing. One call
+ * is one film, so that the worker answers between them.
+ */
+export class Smoothing {
+  private readonly math: FilmMath;
+  private smoother: Smoother | undefined;
+  private guidesOf: object | undefined;
+  private guideSamples = 0;
+
+  constructor(math: FilmMath) {
+    this.math = math;
+  }
+
+  /** Smooths the next film that is due; answers whether there was one. */
+  step(renderer: Renderer): boolean {
+    for (const [id, { film }] of renderer.films) {
+      const samples = renderer.samplesOf(id);
+      if (samples < LEAST_TO_SMOOTH || samples < 2 * (film.smooth?.samples ?? 0) || film.missing > 0) continue;
+      this.refresh(renderer, samples);
+      this.smoother!.smooth(film, samples);
+      return true;
+    }
+    return false;
+  }
+
+  /** The guides are read again while they still get better. */
+  private refresh(renderer: Renderer, samples: number): void {
+    const { guides } = renderer;
+    if (this.smoother && this.guidesOf === guides && (this.guideSamples >= 16 || samples <= this.guideSamples)) return;
+    this.smoother?.release();
+    this.smoother = new Smoother(this.math, guides);
+    this.guidesOf = guides;
+    this.guideSamples = samples;
+  }
+
+  /** Gives the planes back when nothing is left to do. */
+  release(): void {
+    this.smoother?.release();
+    this.smoother = undefined;
+  }
+}
