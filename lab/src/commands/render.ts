@@ -182,6 +182,7 @@ export async function renderCommand(positional: string[], options: Record<string
     if (!(LAYERS as readonly string[]).includes(l)) throw new UsageError(`--layers ${l}: ${LAYERS.join(', ')} can be written.`);
   const wish = wishOf(options, setup, layers);
   const { width, height } = wish;
+  const cube = options['lut'] === undefined ? undefined : readCube(readFileSync(options['lut'], 'utf8'), options['lut']);
   let told = 0;
   const rendered = await renderFilms(setup, [...(options['assets'] ? [options['assets']] : []), folder], wish, (done, msLeft) => {
     if (!process.stderr.isTTY || Date.now() - told < 250) return;
@@ -204,7 +205,6 @@ export async function renderCommand(positional: string[], options: Record<string
   }
   if (hasTouches(setup.look)) applyTouches(linear, width, height, setup.look);
   const rgba = rendered.math.bytes(width * height * 4);
-  const cube = options['lut'] === undefined ? undefined : readCube(readFileSync(options['lut'], 'utf8'), options['lut']);
   new Developer(rendered.math).develop(linear, width, cube ? { ...setup.look, view: 'lut' } : setup.look, rgba, {
     ...(cube ? { cube } : {}),
   });
