@@ -4,7 +4,7 @@ import { afterEach, describe, expect, it } from '@jest/globals';
 import { applyPatch, compile, type Scene, type Setup } from '@plinket/core';
 import { setupWith, panelLight } from '../../core/src/testing/setups.ts';
 import { Pool, Renderer, serveTracing, type FromWorker, type RenderOptions, type ToWorker, type WorkerPort } from './index.ts';
-import { loadKernel } from './node.ts';
+import { loadFilmMath, loadKernel } from './node.ts';
 
 const setup: Setup = setupWith({
   key: panelLight(),
@@ -140,6 +140,92 @@ describe('the engine', () => {
       samples: 40,
     });
     expect(renderer.progress().samples).toBe(40);
+  });
+
+  it('lets a tile rest once its noise is low enough, and asks again when the balance changes', async () => {
+    let enough = true;
+    const adaptive = { enough: 1, least: 2, noise: (tile: { x: number }) => (enough && tile.x === 0 ? 0.5 : 2) };
+    const renderer = await rendered(new Pool([localPort()], loadKernel(false)), scene, {
+      ...options,
+      width: 64,
+      height: 32,
+      samples: 8,
+      adaptive,
+    });
+    const film = renderer.films.get('key')!.film;
+    expect(film.counts[0]).toBe(2);
+    expect(film.counts[63]).toBe(8);
+    enough = false;
+    renderer.rejudge();
+    await new Promise<void>((resolve) => {
+      renderer.onProgress = () => renderer.finished && resolve();
+      renderer.resume();
+    });
+    expect(film.counts[0]).toBe(8);
+  });
+
+  it('writes the first surfaces down once, with the first samples', async () => {
+    const port = localPort();
+    const pool = new Pool([port], loadKernel(false));
+    const renderer = await rendered(pool, scene, { ...options, samples: 20 });
+    const { guides } = renderer;
+    expect(guides.counts[0]).toBe(16);
+    expect(guides.mean(renderer.guides.width * 30 + 10, 10)).toBeGreaterThan(0.5);
+    const moved = compile(applyPatch(setup, { lights: { items: { key: { width: 2 } } } }), () => undefined, scene);
+    await new Promise<void>((resolve) => {
+      renderer.onProgress = () => renderer.finished && resolve();
+      renderer.update(moved, { ...options, samples: 20 });
+    });
+    expect(renderer.guides).toBe(guides);
+    expect(guides.counts[0]).toBe(16);
+  });
+
+  it('builds again only what moved, in memory that is shared', async () => {
+    const ball = (x: number) => ({
+      order: ['b'],
+      items: {
+        b: {
+          kind: 'ball' as const,
+          finish: 'grey' as const,
+          name: 'B',
+          visible: true,
+          radius: 0.2,
+          position: [x, 1, 0] as [number, number, number],
+        },
+      },
+    });
+    const first = compile({ ...setup, props: ball(0) }, () => undefined);
+    const pool = new Pool([localPort()], loadKernel(true));
+    const renderer = await rendered(pool, first);
+    const second = compile({ ...setup, props: ball(0.5) }, () => undefined, first);
+    await new Promise<void>((resolve) => {
+      renderer.onProgress = () => renderer.finished && resolve();
+      renderer.update(second, options);
+    });
+    expect(pool.built).toEqual({ parts: 1, wholes: 1 });
+    const fresh = await rendered(
+      new Pool([localPort()], loadKernel(false)),
+      compile({ ...setup, props: ball(0.5) }, () => undefined),
+    );
+    expect(bytes(renderer)).toEqual(bytes(fresh));
+  });
+
+  it('gives all memory back when it is closed', async () => {
+    const math = loadFilmMath();
+    const renderer = new Renderer(new Pool([localPort()], loadKernel(false)), math);
+    const before = math.used;
+    await new Promise<void>((resolve) => {
+      renderer.onProgress = () => renderer.finished && resolve();
+      renderer.update(scene, { ...options, coarse: true });
+    });
+    expect(math.used).toBeGreaterThan(before);
+    for (let i = 0; i < 5; i++)
+      renderer.update(
+        compile(applyPatch(setup, { lights: { items: { key: { width: 1 + i / 10 } } } }), () => undefined, scene),
+        { ...options, coarse: true },
+      );
+    renderer.close();
+    expect(math.used).toBe(before);
   });
 
   it('holds and resumes', async () => {

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from '@jest/globals';
-import { attachKernel, buildAccel, compileKernel, MeshError, plainKernel, type RayKernel, type RayMesh } from './index.ts';
+import { attachKernel, buildAccel, compileKernel, MeshError, plainKernel, rebuild, type RayKernel, type RayMesh } from './index.ts';
 
 const load = (name: string) => compileKernel(readFileSync(new URL(`../build/${name}.wasm`, import.meta.url)))!;
 const module = load('kernel');
@@ -210,5 +210,87 @@ describe('the ray kernel', () => {
     expect(Buffer.from(kernels[0]!.hits.slice().buffer).equals(Buffer.from(kernels[2]!.hits.slice().buffer))).toBe(true);
     expect(kernels[1]!.blocked.slice(0, 3000)).toEqual(kernels[2]!.blocked.slice(0, 3000));
     expect(() => attachKernel(shared, accel, 2)).toThrow('Seat 2 of 2.');
+  });
+});
+
+describe('a mesh in parts', () => {
+  /** Scattered triangles in so many parts of unequal size. */
+  function parted(count: number, cuts: number[], seed = 5): RayMesh {
+    const bounds = [0, ...cuts, count];
+    return {
+      ...soup(count, seed),
+      parts: bounds.slice(1).map((end, i) => ({ first: bounds[i]!, count: end - bounds[i]!, key: `${i}` })),
+    };
+  }
+  const moved = (mesh: RayMesh, part: number): RayMesh => {
+    const positions = mesh.positions.slice();
+    const { first, count } = mesh.parts![part]!;
+    for (let i = first * 9; i < (first + count) * 9; i += 3) positions[i] = positions[i]! + 1.5;
+    return { ...mesh, positions, parts: mesh.parts!.map((p, i) => (i === part ? { ...p, key: `${p.key} moved` } : p)) };
+  };
+
+  it.each([
+    ['two', [400]],
+    ['an empty one among them', [300, 300, 700]],
+    ['many', [10, 11, 40, 200, 500, 650, 900, 950, 990]],
+  ])('traces as the whole does: %s', (_name, cuts) => {
+    const mesh = parted(1000, cuts);
+    const a = simd(mesh),
+      b = plainKernel(mesh, { capacity: 4096 });
+    fire([a, b], 4000, 17);
+    const { same, blockedSame, hits } = agreement(a, b, 4000);
+    expect(same).toBeGreaterThanOrEqual(3996);
+    expect(blockedSame).toBeGreaterThanOrEqual(3996);
+    expect(hits).toBeGreaterThan(100);
+  });
+
+  it('builds again only the part that moved, and traces as if built anew', () => {
+    const mesh = parted(1200, [300, 800]);
+    const accel = buildAccel(module, mesh, { capacity: 4096 });
+    const next = moved(mesh, 1);
+    expect(rebuild(module, accel, next)).toEqual([1]);
+    const a = attachKernel(module, accel),
+      b = simd(next);
+    fire([a, b], 4000, 23);
+    expect(Buffer.from(a.hits.slice().buffer).equals(Buffer.from(b.hits.slice().buffer))).toBe(true);
+    expect(rebuild(module, accel, next)).toEqual([]);
+  });
+
+  it('wants a new hierarchy when the division is another', () => {
+    const accel = buildAccel(module, parted(1000, [400]), { capacity: 64 });
+    expect(rebuild(module, accel, parted(1000, [500]))).toBeUndefined();
+    expect(rebuild(module, accel, parted(900, [400]))).toBeUndefined();
+    expect(rebuild(module, accel, { ...parted(1000, [400]), clearFrom: 900 })).toBeUndefined();
+  });
+
+  it('numbers triangles through all parts, and lets shadow rays through clear ones', () => {
+    const mesh: RayMesh = {
+      positions: Float32Array.from(
+        [3, 4, 5, 0, 1, 2].flatMap(
+          (_, i) =>
+            [
+              [0, 0, 0],
+              [2, 0, 0],
+              [0, 2, 0],
+              [0, 0, -1],
+              [2, 0, -1],
+              [0, 2, -1],
+            ][i]!,
+        ),
+      ),
+      indices: Uint32Array.from([3, 4, 5, 0, 1, 2]),
+      clearFrom: 1,
+      parts: [
+        { first: 0, count: 1, key: 'a' },
+        { first: 1, count: 1, key: 'b' },
+      ],
+    };
+    const k = simd(mesh);
+    k.rays.set([0.3, 0.3, 1, 0, 0, 0, -1, 9]);
+    k.shadowRays.set([0.3, 0.3, 1, 0, 0, 0, -1, 1.5]);
+    k.closest(1);
+    k.occluded(1);
+    expect(k.hitIds[3]).toBe(1);
+    expect(k.blocked[0]).toBe(0);
   });
 });

@@ -13,6 +13,7 @@ import type { DataSource } from 'typeorm';
 import { startPostgres } from '../../scripts/lib/postgres.mjs';
 import { root } from '../../scripts/lib/paths.mjs';
 import { BlobStore, createApp, openDatabase } from './index.ts';
+import { SetupService } from './services/setups.ts';
 
 let app: Express, db: DataSource, cluster: Awaited<ReturnType<typeof startPostgres>>, setup: Setup, sha: string;
 const blobs = new BlobStore(join(mkdtempSync(join(tmpdir(), 'plinket-')), 'blobs'));
@@ -247,4 +248,37 @@ describe('a database that goes away', () => {
     expect(again.status).toBe(200);
     expect(again.body).toMatchObject({ revision: 2, document: { name: 'back' } });
   }, 60_000);
+});
+
+describe('look-up tables', () => {
+  const post = (body: string, name = 'warm.cube') =>
+    api().post(`/api/luts?name=${name}`).set('Content-Type', 'text/plain').send(Buffer.from(body));
+  const table = 'TITLE "Warm"\nLUT_3D_SIZE 2\n' + Array.from({ length: 8 }, () => '1 0.9 0.8').join('\n');
+  it('are read before they are kept, and the line is named when they cannot be', async () => {
+    const body = problem(await post('LUT_3D_SIZE 2\n0 0 x\n'), 422);
+    expect(body.errors![0]).toEqual({ field: 'warm.cube', reason: 'Line 2: “0 0 x” is not three numbers.' });
+  });
+  it('are swept only when no setup names them', async () => {
+    const { sha256, title } = (await post(table).expect(201)).body as { sha256: string; title: string };
+    expect(title).toBe('Warm');
+    const record = await created();
+    expect(await new SetupService(db).neededBlobs()).not.toContain(sha256);
+    expect((await mergePatch(record.id, 1, { look: { view: 'lut', lut: sha256 } })).status).toBe(200);
+    expect((await new SetupService(db).neededBlobs()).has(sha256)).toBe(true);
+  });
+});
+
+describe('setups that an older version kept', () => {
+  it('are read, patched and restored in today’s version', async () => {
+    const record = await created();
+    const { props: _, haze: __, ...older } = record.document;
+    const document = { ...older, schemaVersion: 1, look: { view: 'plain' } };
+    await db.query('UPDATE setup SET document = $1 WHERE id = $2', [JSON.stringify(document), record.id]);
+    const read = setupRecordSchema.parse((await api().get(`/api/setups/${record.id}`).expect(200)).body);
+    expect(read.document).toMatchObject({ schemaVersion: 2, look: { view: 'plain', contrast: 1 }, haze: { density: 0 } });
+    const patched = await mergePatch(record.id, 1, { look: { grain: 0.2 } });
+    expect(patched.status).toBe(200);
+    const back = setupRecordSchema.parse((await api().get(`/api/setups/${record.id}/revisions/1`).expect(200)).body);
+    expect(back.document.look.grain).toBe(0);
+  });
 });

@@ -85,3 +85,20 @@ describe('units', () => {
     expect(78 / (0.65 * 100)).toBeCloseTo(1.2, 12);
   });
 });
+
+describe('the white point', () => {
+  const apply = (m: number[], v: number[]) => [0, 1, 2].map((r) => m[r * 3]! * v[0]! + m[r * 3 + 1]! * v[1]! + m[r * 3 + 2]! * v[2]!);
+  it('turns the colour of its own light into that of 6500 K', () => {
+    for (const kelvin of [2856, 4000, 9000]) {
+      const white = apply(p.adaptWhite(kelvin, 6500), p.kelvinToLinear(kelvin));
+      const wanted = p.kelvinToLinear(6500);
+      const k = white[1]! / wanted[1]!;
+      white.forEach((v, i) => expect(v / k).toBeCloseTo(wanted[i]!, 2));
+    }
+  });
+  it('changes nothing from a light to itself, and goes back the way it came', () => {
+    expect(p.adaptWhite(5000, 5000)).toEqual([1, 0, 0, 0, 1, 0, 0, 0, 1]);
+    const there = apply(p.adaptWhite(3200, 6500), [0.3, 0.5, 0.2]);
+    apply(p.adaptWhite(6500, 3200), there).forEach((v, i) => expect(v).toBeCloseTo([0.3, 0.5, 0.2][i]!, 4));
+  });
+});

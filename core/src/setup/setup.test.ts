@@ -8,6 +8,7 @@ import {
   fromHead,
   headInWorld,
   lightLuminance,
+  migrateSetup,
   parseSetup,
   placeInWorld,
   placeOf,
@@ -27,6 +28,7 @@ const subject = (more: Partial<Subject> = {}): Subject => ({
   turn: 0,
   scale: 1,
   head: HEAD,
+  materials: {},
   ...more,
 });
 const near = (a: Vec3, b: Vec3) => a.forEach((v, i) => expect(v).toBeCloseTo(b[i]!, 9));
@@ -129,4 +131,49 @@ describe('a patch in words', () => {
     [{ brief: 'she waits', camera: { ev: 9 } }, 'brief · exposure EV 9.0'],
     [{ lights: { items: { key: { kelvin: 4000, name: 'Window' } } } }, 'Key is now Window · window: 4000 K'],
   ])('%j is “%s”', (patch, words) => expect(describePatch(setup, patch)).toBe(words));
+});
+
+describe('documents of version 1', () => {
+  /** What version 2 added, taken away again. */
+  const old = () => {
+    const { props: _, haze: __, ...rest } = setupWith({ key: panelLight() }, { subjects: { order: ['s'], items: { s: subject() } } });
+    const { volume: ___, ...light } = panelLight();
+    const { materials: ____, ...plain } = subject();
+    const { lens: _____, ...camera } = rest.camera;
+    return {
+      ...rest,
+      schemaVersion: 1,
+      camera,
+      look: { view: 'neutral' },
+      lights: { order: ['key'], items: { key: light } },
+      subjects: { order: ['s'], items: { s: plain } },
+    };
+  };
+  it('are brought up to date and lose nothing', () => {
+    const now = parseSetup(old());
+    expect(now.schemaVersion).toBe(2);
+    expect(now.lights.items['key']).toEqual(panelLight());
+    expect(now).toMatchObject({
+      look: { view: 'neutral', contrast: 1, smooth: 1 },
+      haze: { density: 0 },
+      camera: { lens: { fNumber: 0 } },
+    });
+    expect(now.subjects.items['s']!.materials).toEqual({});
+    expect(old()).toMatchObject({ name: now.name, stage: now.stage });
+  });
+  it('are judged as they are when they are broken: the field is still named', () => {
+    expect(() => parseSetup({ ...old(), look: 'bright' })).toThrow('look:');
+    expect(migrateSetup('nonsense')).toBe('nonsense');
+  });
+});
+
+describe('the words of a patch', () => {
+  const setup = setupWith({ key: panelLight() }, { subjects: { order: ['s'], items: { s: subject({ name: 'Goat' }) } } });
+  it.each([
+    [{ camera: { lens: { fNumber: 2, focus: 1.5 } } }, 'f/2, sharp at 1.50 m'],
+    [{ haze: { density: 0.1 } }, 'haze'],
+    [{ look: { grain: 0.5 } }, 'look'],
+    [{ subjects: { items: { s: { materials: { skin: { roughness: 0.3 } } } } } }, 'Goat: material'],
+    [{ lights: { items: { key: { volume: 2 } } } }, 'key: share in the haze × 2'],
+  ])('%j', (patch, words) => expect(describePatch(setup, patch)).toBe(words));
 });
