@@ -1,7 +1,7 @@
 // Changing one light's level on 960 × 540 with 8 lights: a new developed picture from films, without a ray.
-import { applyPatch, balance, compile, develop, FILM_CHANNELS, setupGains, type Setup, type Voice } from '@plinket/core';
+import { applyPatch, balance, compile, Developer, FILM_CHANNELS, setupGains, type Setup, type Voice } from '@plinket/core';
 import { Pool, Renderer, serveTracing, type FromWorker, type WorkerPort } from '@plinket/engine';
-import { loadKernel } from '@plinket/engine/node';
+import { loadFilmMath, loadKernel } from '@plinket/engine/node';
 import { median, report, time } from './report.ts';
 import { demoScene, eightLights } from './scene.ts';
 
@@ -19,15 +19,17 @@ const { setup: demo, asset } = await demoScene();
 let setup: Setup = eightLights(demo);
 const scene = compile(setup, () => asset);
 const pool = new Pool([localPort()], loadKernel(false));
-const renderer = new Renderer(pool);
+const math = loadFilmMath();
+const renderer = new Renderer(pool, math);
 await new Promise<void>((resolve, reject) => {
   renderer.onError = reject;
   renderer.onProgress = () => renderer.finished && resolve();
   renderer.update(scene, { width: WIDTH, height: HEIGHT, samples: 1, seed: 1, bounces: 1, coarse: false });
 });
 const traced = pool.rays.walk + pool.rays.shadow;
-const linear = new Float32Array(WIDTH * HEIGHT * 3),
-  rgba = new Uint8ClampedArray(WIDTH * HEIGHT * 4);
+const linear = math.floats(WIDTH * HEIGHT * 3),
+  rgba = math.bytes(WIDTH * HEIGHT * 4);
+const developer = new Developer(math);
 
 const runs: number[] = [];
 for (let i = 0; i < 24; i++) {
@@ -40,8 +42,8 @@ for (let i = 0; i < 24; i++) {
       );
       const gains = setupGains(setup);
       const voices: Voice[] = setup.lights.order.map((id) => ({ film: renderer.shown(id)!.film, gain: gains[id]! }));
-      balance(voices, linear);
-      develop(linear, setup.look.view, rgba);
+      balance(math, voices, linear);
+      developer.develop(linear, WIDTH, setup.look, rgba);
     }),
   );
 }

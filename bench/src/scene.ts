@@ -12,8 +12,8 @@ export async function demoScene(): Promise<{ setup: Setup; scene: Scene; asset: 
   return { setup, scene: compile(setup, () => asset), asset };
 }
 
-/** The keeper with about 200 000 triangles, made once and kept in .cache. */
-export async function largeBust(): Promise<{ positions: Float32Array; indices: Uint32Array }> {
+/** The keeper with about 200 000 triangles, made once and kept in .cache, as its GLB. */
+async function largeFile(): Promise<Uint8Array> {
   const file = fileURLToPath(new URL('../../.cache/keeper-200k.glb', import.meta.url));
   if (!existsSync(file)) {
     console.log('Making the large bust (once, half a minute) …');
@@ -21,7 +21,20 @@ export async function largeBust(): Promise<{ positions: Float32Array; indices: U
     mkdirSync(new URL('../../.cache/', import.meta.url), { recursive: true });
     writeFileSync(file, await writeCharacter(generateKeeper(1), 195_000));
   }
-  const { parts } = await readGlb(readFileSync(file), 'keeper-200k.glb');
+  return readFileSync(file);
+}
+
+/** The demo's setup with the large bust in it, and its first `lights` rectangle lights. */
+export async function largeScene(lights: number): Promise<{ setup: Setup; scene: Scene }> {
+  const asset = await readGlb(await largeFile(), 'keeper-200k.glb');
+  const setup = eightLights(demoSetup('0'.repeat(64), asset.head));
+  const some = { order: setup.lights.order.slice(0, lights), items: setup.lights.items };
+  return { setup: { ...setup, lights: some }, scene: compile({ ...setup, lights: some }, () => asset) };
+}
+
+/** All triangles of the large bust. */
+export async function largeBust(): Promise<{ positions: Float32Array; indices: Uint32Array }> {
+  const { parts } = await readGlb(await largeFile(), 'keeper-200k.glb');
   const positions = new Float32Array(parts.reduce((n, p) => n + p.positions.length, 0)),
     indices = new Uint32Array(parts.reduce((n, p) => n + p.indices.length, 0));
   let v = 0,

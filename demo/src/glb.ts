@@ -1,5 +1,5 @@
 import { Document, Logger, NodeIO } from '@gltf-transform/core';
-import { KHRMaterialsSheen, KHRMaterialsTransmission, KHRMeshQuantization } from '@gltf-transform/extensions';
+import { KHRMaterialsTransmission, KHRMeshQuantization } from '@gltf-transform/extensions';
 import { quantize } from '@gltf-transform/functions';
 import { MeshoptSimplifier } from 'meshoptimizer';
 import type { Character } from './form/keeper.ts';
@@ -9,7 +9,6 @@ interface Finish {
   base: [number, number, number];
   roughness: number;
   clear?: boolean;
-  sheen?: number;
   /** What glTF has no word for: depth in millimetres for red, green, blue; a mass of fibres. */
   plinket?: { subsurface?: number; freePath?: [number, number, number]; fibres?: number };
 }
@@ -20,7 +19,7 @@ const FINISHES: Record<string, Finish> = {
   brows: { base: [0.3, 0.28, 0.26], roughness: 0.5, plinket: { fibres: 0.5 } },
   lashes: { base: [0.06, 0.05, 0.045], roughness: 0.6 },
   hair: { base: [0.42, 0.4, 0.38], roughness: 0.42, plinket: { fibres: 0.7 } },
-  coat: { base: [0.032, 0.042, 0.058], roughness: 0.72, sheen: 0.18 },
+  coat: { base: [0.032, 0.042, 0.058], roughness: 0.6 },
   shirt: { base: [0.42, 0.39, 0.34], roughness: 0.8 },
   'eye white': { base: [1, 1, 1], roughness: 0.35, plinket: { subsurface: 0.6, freePath: [1.2, 0.9, 0.8] } },
   iris: { base: [1, 1, 1], roughness: 0.6 },
@@ -88,7 +87,6 @@ export async function writeCharacter(character: Character, triangles: number): P
   document.getRoot().getAsset().generator = 'Plinket demo';
   const buffer = document.createBuffer();
   const transmission = document.createExtension(KHRMaterialsTransmission);
-  const sheen = document.createExtension(KHRMaterialsSheen);
   document.createExtension(KHRMeshQuantization).setRequired(true);
   const scene = document.createScene(character.name).setExtras({ name: character.name, landmarks: character.landmarks });
   for (const surface of character.surfaces) {
@@ -102,11 +100,6 @@ export async function writeCharacter(character: Character, triangles: number): P
       .setMetallicFactor(0)
       .setRoughnessFactor(finish.roughness);
     if (finish.clear) material.setExtension('KHR_materials_transmission', transmission.createTransmission().setTransmissionFactor(1));
-    if (finish.sheen)
-      material.setExtension(
-        'KHR_materials_sheen',
-        sheen.createSheen().setSheenColorFactor([finish.sheen, finish.sheen, finish.sheen]).setSheenRoughnessFactor(0.5),
-      );
     if (finish.plinket) material.setExtras({ plinket: finish.plinket });
     const vec = (array: Float32Array) => document.createAccessor().setType('VEC3').setArray(array.slice()).setBuffer(buffer);
     const primitive = document
@@ -119,5 +112,5 @@ export async function writeCharacter(character: Character, triangles: number): P
     scene.addChild(document.createNode(surface.name).setMesh(document.createMesh(surface.name).addPrimitive(primitive)));
   }
   await document.transform(quantize({ quantizePosition: 14, quantizeNormal: 10, quantizeColor: 8 }));
-  return new NodeIO().registerExtensions([KHRMaterialsSheen, KHRMaterialsTransmission, KHRMeshQuantization]).writeBinary(document);
+  return new NodeIO().registerExtensions([KHRMaterialsTransmission, KHRMeshQuantization]).writeBinary(document);
 }

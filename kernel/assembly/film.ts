@@ -1,46 +1,54 @@
 // Sums, view transforms and noise removal over films, four floats at a time. Owns no memory, like index.ts.
 
-/** out[i] += src[i] * gain of its channel; r g b interleaved, `floats` a multiple of 3. */
-export function accumulate(out: usize, src: usize, floats: i32, r: f32, g: f32, b: f32): void {
-  let g0 = f32x4.splat(r),
-    g1 = f32x4.splat(g),
-    g2 = f32x4.splat(b);
-  g0 = f32x4.replace_lane(f32x4.replace_lane(g0, 1, g), 2, b);
-  g1 = f32x4.replace_lane(f32x4.replace_lane(g1, 1, b), 2, r);
-  g2 = f32x4.replace_lane(f32x4.replace_lane(g2, 1, r), 2, g);
+/** Gains of r g b repeated over twelve lanes, the k-th four of them. */
+// @ts-ignore: decorator
+@inline
+function gains(k: i32, r: f32, g: f32, b: f32): v128 {
+  const first = k == 0 ? r : k == 1 ? g : b,
+    second = k == 0 ? g : k == 1 ? b : r,
+    third = k == 0 ? b : k == 1 ? r : g;
+  return f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(first), 1, second), 2, third);
+}
+
+/** out[i] += a[i] · gain of its channel + b[i] · gain of its channel; r g b interleaved, `floats` a multiple of 3. */
+export function accumulate(out: usize, a: usize, b: usize, floats: i32, ar: f32, ag: f32, ab: f32, br: f32, bg: f32, bb: f32): void {
+  const a0 = gains(0, ar, ag, ab),
+    a1 = gains(1, ar, ag, ab),
+    a2 = gains(2, ar, ag, ab),
+    b0 = gains(0, br, bg, bb),
+    b1 = gains(1, br, bg, bb),
+    b2 = gains(2, br, bg, bb);
   const whole = floats / 12;
   for (let i = 0; i < whole; i++) {
-    v128.store(out, f32x4.add(v128.load(out), f32x4.mul(v128.load(src), g0)));
-    v128.store(out, f32x4.add(v128.load(out, 16), f32x4.mul(v128.load(src, 16), g1)), 16);
-    v128.store(out, f32x4.add(v128.load(out, 32), f32x4.mul(v128.load(src, 32), g2)), 32);
+    v128.store(out, f32x4.add(v128.load(out), f32x4.add(f32x4.mul(v128.load(a), a0), f32x4.mul(v128.load(b), b0))));
+    v128.store(out, f32x4.add(v128.load(out, 16), f32x4.add(f32x4.mul(v128.load(a, 16), a1), f32x4.mul(v128.load(b, 16), b1))), 16);
+    v128.store(out, f32x4.add(v128.load(out, 32), f32x4.add(f32x4.mul(v128.load(a, 32), a2), f32x4.mul(v128.load(b, 32), b2))), 32);
     out += 48;
-    src += 48;
+    a += 48;
+    b += 48;
   }
   for (let i = whole * 12; i < floats; i += 3) {
-    store<f32>(out, load<f32>(out) + load<f32>(src) * r);
-    store<f32>(out, load<f32>(out, 4) + load<f32>(src, 4) * g, 4);
-    store<f32>(out, load<f32>(out, 8) + load<f32>(src, 8) * b, 8);
+    store<f32>(out, load<f32>(out) + (load<f32>(a) * ar + load<f32>(b) * br));
+    store<f32>(out, load<f32>(out, 4) + (load<f32>(a, 4) * ag + load<f32>(b, 4) * bg), 4);
+    store<f32>(out, load<f32>(out, 8) + (load<f32>(a, 8) * ab + load<f32>(b, 8) * bb), 8);
     out += 12;
-    src += 12;
+    a += 12;
+    b += 12;
   }
 }
 
 // ------------------------------------------------------------------ develop
 
-const STEPS: f32 = 8192;
+const STEPS: i32 = 16384;
 /** Largest linear value that the curve tells apart; its table runs over the square root. */
 const TOP: f32 = 64;
 
+/** The curve's value at the nearest of its steps, which are far finer than 8 bit. */
 // @ts-ignore: decorator
 @inline
 function curveAt(curve: usize, v: f32): f32 {
-  if (!(v > 0)) return load<f32>(curve);
-  const x = min(sqrt(v * (<f32>1 / TOP)), <f32>1) * STEPS;
-  const i = <i32>x;
-  if (i >= <i32>STEPS) return load<f32>(curve + (<usize>STEPS << 2));
-  const p = curve + (<usize>i << 2),
-    a = load<f32>(p);
-  return a + (load<f32>(p, 4) - a) * (x - <f32>i);
+  const x = sqrt(max(v, 0) * (<f32>1 / TOP)) * <f32>STEPS + <f32>0.5;
+  return load<f32>(curve + (<usize>min(<i32>min(x, <f32>STEPS), STEPS) << 2));
 }
 
 // @ts-ignore: decorator
@@ -66,6 +74,116 @@ function lutAt(lut: usize, size: i32, r: f32, g: f32, b: f32, c: usize): f32 {
   const f = a + (q - a) * v,
     h = d + (e - d) * v;
   return f + (h - f) * w;
+}
+
+/** Index of the curve's step for four values at once. */
+// @ts-ignore: decorator
+@inline
+function steps4(v: v128): v128 {
+  const x = f32x4.add(
+    f32x4.mul(f32x4.sqrt(f32x4.mul(f32x4.pmax(f32x4.splat(0), v), f32x4.splat(<f32>1 / TOP))), f32x4.splat(<f32>STEPS)),
+    f32x4.splat(0.5),
+  );
+  return i32x4.trunc_sat_f32x4_s(f32x4.pmin(f32x4.splat(<f32>STEPS), x));
+}
+
+// @ts-ignore: decorator
+@inline
+function looked4(table: usize, at: v128): v128 {
+  let r = f32x4.splat(load<f32>(table + (<usize>i32x4.extract_lane(at, 0) << 2)));
+  r = f32x4.replace_lane(r, 1, load<f32>(table + (<usize>i32x4.extract_lane(at, 1) << 2)));
+  r = f32x4.replace_lane(r, 2, load<f32>(table + (<usize>i32x4.extract_lane(at, 2) << 2)));
+  return f32x4.replace_lane(r, 3, load<f32>(table + (<usize>i32x4.extract_lane(at, 3) << 2)));
+}
+
+/** Rows of whole fours of pixels, all views but the cube's; answers how many pixels are done. */
+function developFours(
+  src: usize,
+  pixels: i32,
+  width: i32,
+  dst: usize,
+  kind: i32,
+  matrix: usize,
+  curve: usize,
+  extra: usize,
+  mask: usize,
+): i32 {
+  if (width & 3) return 0;
+  const half = f32x4.splat(0.5);
+  let x = 0,
+    y = 0,
+    i = 0;
+  for (; i + 4 <= pixels; i += 4) {
+    // r0 g0 b0 r1 | g1 b1 r2 g2 | b2 r3 g3 b3
+    const p = v128.load(src),
+      q = v128.load(src, 16),
+      s = v128.load(src, 32);
+    const pq = v128.shuffle<f32>(p, q, 0, 3, 6, 6),
+      a = v128.shuffle<f32>(pq, s, 0, 1, 2, 5);
+    const gq = v128.shuffle<f32>(p, q, 1, 4, 7, 7),
+      c = v128.shuffle<f32>(gq, s, 0, 1, 2, 6);
+    const bq = v128.shuffle<f32>(p, q, 2, 5, 5, 5),
+      d = v128.shuffle<f32>(bq, s, 0, 1, 4, 7);
+    let r = f32x4.add(
+      f32x4.add(f32x4.mul(v128.load32_splat(matrix), a), f32x4.mul(v128.load32_splat(matrix, 4), c)),
+      f32x4.mul(v128.load32_splat(matrix, 8), d),
+    );
+    let g = f32x4.add(
+      f32x4.add(f32x4.mul(v128.load32_splat(matrix, 12), a), f32x4.mul(v128.load32_splat(matrix, 16), c)),
+      f32x4.mul(v128.load32_splat(matrix, 20), d),
+    );
+    let b = f32x4.add(
+      f32x4.add(f32x4.mul(v128.load32_splat(matrix, 24), a), f32x4.mul(v128.load32_splat(matrix, 28), c)),
+      f32x4.mul(v128.load32_splat(matrix, 32), d),
+    );
+    if (kind == 1) {
+      const least = f32x4.pmin(r, f32x4.pmin(g, b));
+      const offset = v128.bitselect(
+        f32x4.sub(least, f32x4.mul(f32x4.splat(6.25), f32x4.mul(least, least))),
+        f32x4.splat(0.04),
+        f32x4.lt(least, f32x4.splat(0.08)),
+      );
+      r = f32x4.sub(r, offset);
+      g = f32x4.sub(g, offset);
+      b = f32x4.sub(b, offset);
+      const peak = f32x4.pmax(r, f32x4.pmax(g, b));
+      const rolls = f32x4.ge(peak, f32x4.splat(0.76));
+      if (v128.any_true(rolls)) {
+        const one = f32x4.splat(1);
+        const newPeak = f32x4.sub(one, f32x4.div(f32x4.splat(0.0576), f32x4.add(peak, f32x4.splat(0.24 - 0.76))));
+        const k = f32x4.div(newPeak, peak);
+        const w = f32x4.sub(one, f32x4.div(one, f32x4.add(f32x4.mul(f32x4.splat(0.15), f32x4.sub(peak, newPeak)), one)));
+        const rk = f32x4.mul(r, k),
+          gk = f32x4.mul(g, k),
+          bk = f32x4.mul(b, k);
+        r = v128.bitselect(f32x4.add(rk, f32x4.mul(f32x4.sub(newPeak, rk), w)), r, rolls);
+        g = v128.bitselect(f32x4.add(gk, f32x4.mul(f32x4.sub(newPeak, gk), w)), g, rolls);
+        b = v128.bitselect(f32x4.add(bk, f32x4.mul(f32x4.sub(newPeak, bk), w)), b, rolls);
+      }
+    } else if (kind == 2) {
+      const l = f32x4.add(f32x4.add(f32x4.mul(f32x4.splat(0.2126), r), f32x4.mul(f32x4.splat(0.7152), g)), f32x4.mul(f32x4.splat(0.0722), b));
+      const k = v128.and(f32x4.div(looked4(extra, steps4(l)), l), f32x4.gt(l, f32x4.splat(1e-9)));
+      r = f32x4.mul(r, k);
+      g = f32x4.mul(g, k);
+      b = f32x4.mul(b, k);
+    }
+    let h = half;
+    if (mask) h = f32x4.add(h, v128.load(mask + (<usize>(((y & 63) << 6) | (x & 63)) << 2)));
+    const top = f32x4.splat(255),
+      zero = f32x4.splat(0);
+    const R = i32x4.trunc_sat_f32x4_s(f32x4.pmin(top, f32x4.pmax(zero, f32x4.add(looked4(curve, steps4(r)), h)))),
+      G = i32x4.trunc_sat_f32x4_s(f32x4.pmin(top, f32x4.pmax(zero, f32x4.add(looked4(curve, steps4(g)), h)))),
+      B = i32x4.trunc_sat_f32x4_s(f32x4.pmin(top, f32x4.pmax(zero, f32x4.add(looked4(curve, steps4(b)), h))));
+    v128.store(dst, v128.or(v128.or(R, i32x4.shl(G, 8)), v128.or(i32x4.shl(B, 16), i32x4.splat(<i32>0xff000000))));
+    src += 48;
+    dst += 16;
+    x += 4;
+    if (x >= width) {
+      x = 0;
+      y++;
+    }
+  }
+  return i;
 }
 
 /**
@@ -95,9 +213,12 @@ export function develop(
     m6 = load<f32>(matrix, 24),
     m7 = load<f32>(matrix, 28),
     m8 = load<f32>(matrix, 32);
-  let x = 0,
-    y = 0;
-  for (let i = 0; i < pixels; i++) {
+  const done = kind == 3 ? 0 : developFours(src, pixels, width, dst, kind, matrix, curve, extra, mask);
+  src += <usize>done * 12;
+  dst += <usize>done * 4;
+  let x = done % width,
+    y = done / width;
+  for (let i = done; i < pixels; i++) {
     const a = load<f32>(src),
       c = load<f32>(src, 4),
       d = load<f32>(src, 8);

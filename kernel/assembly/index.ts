@@ -683,3 +683,5 @@ export function occluded(root: u32, rays: usize, out: usize, count: i32, clearFr
     out++;
   }
 }
+
+export * from './shade';

@@ -6,8 +6,11 @@ export const DEVELOP_CUBE = 3;
 export type DevelopKind = 0 | 1 | 2 | 3;
 
 /** A curve's table: CURVE_STEPS + 1 values over the square root of 0 … CURVE_TOP. */
-export const CURVE_STEPS = 8192;
+export const CURVE_STEPS = 16384;
 export const CURVE_TOP = 64;
+
+/** Gains of red, green, blue. */
+export type Rgb = readonly [number, number, number];
 
 /** What `develop` needs beside the picture. All arrays come from the same `FilmMath`. */
 export interface DevelopTables {
@@ -48,8 +51,8 @@ export interface FilmMath {
   free(array: Float32Array | Uint8ClampedArray<ArrayBufferLike>): void;
   /** Bytes in use. */
   readonly used: number;
-  /** out[i] += src[i] · gain of its channel, for `count` floats from `from` on; both multiples of 3. */
-  accumulate(out: Float32Array, src: Float32Array, from: number, count: number, r: number, g: number, b: number): void;
+  /** out[i] += a[i] · gain of its channel + b[i] · its gain, for `count` floats from `from` on; both multiples of 3. */
+  accumulate(out: Float32Array, a: Float32Array, b: Float32Array, from: number, count: number, gainA: Rgb, gainB: Rgb): void;
   /** Linear r g b to RGBA bytes. */
   develop(src: Float32Array, width: number, out: Uint8ClampedArray<ArrayBufferLike>, tables: DevelopTables): void;
   /** Weights between pixels and their 12 neighbours at `step`; `guides` ten planes, `out` twelve. See assembly/film.ts. */
@@ -59,7 +62,18 @@ export interface FilmMath {
 }
 
 interface Exports {
-  accumulate(out: number, src: number, floats: number, r: number, g: number, b: number): void;
+  accumulate(
+    out: number,
+    a: number,
+    b: number,
+    floats: number,
+    ar: number,
+    ag: number,
+    ab: number,
+    br: number,
+    bg: number,
+    bb: number,
+  ): void;
   develop(
     src: number,
     pixels: number,
@@ -163,7 +177,8 @@ export function simdFilmMath(module: WebAssembly.Module): FilmMath {
       if (list) list.push(block.at);
       else spare.set(block.size, [block.at]);
     },
-    accumulate: (out, src, from, count, r, g, b) => run.accumulate(at(out) + from * 4, at(src) + from * 4, count, r, g, b),
+    accumulate: (out, a, b, from, count, p, q) =>
+      run.accumulate(at(out) + from * 4, at(a) + from * 4, at(b) + from * 4, count, p[0], p[1], p[2], q[0], q[1], q[2]),
     develop: (src, width, out, t) =>
       run.develop(at(src), src.length / 3, width, at(out), t.kind, at(t.matrix), at(t.curve), at(t.extra), t.size ?? 0, at(t.mask)),
     guideWeights: (guides, out, s, step, reach, albedo) =>

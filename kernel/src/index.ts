@@ -16,3 +16,5 @@ export {
   type PlaneShape,
 } from './film.ts';
 export { checkMesh, MAX_TRIANGLES, MeshError, type MeshErrorCode, type MeshPart, type RayKernel, type RayMesh } from './types.ts';
+export { batchArrays, WAITING_FLOATS, type BatchArrays } from './batch.ts';
+export { FILM_ROOM, SHADER_LIGHTS, type Shader, type ShaderDimension } from './shader.ts';

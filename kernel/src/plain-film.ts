@@ -1,11 +1,8 @@
 import { CURVE_STEPS, CURVE_TOP, DEVELOP_CUBE, DEVELOP_LUMINANCE, DEVELOP_NEUTRAL, TAPS, type FilmMath, type PlaneShape } from './film.ts';
 
-function curveAt(curve: Float32Array, v: number): number {
-  if (!(v > 0)) return curve[0]!;
-  const x = Math.min(Math.sqrt(v / CURVE_TOP), 1) * CURVE_STEPS,
-    i = Math.floor(x);
-  return i >= CURVE_STEPS ? curve[CURVE_STEPS]! : curve[i]! + (curve[i + 1]! - curve[i]!) * (x - i);
-}
+/** The curve's value at the nearest of its steps, which are far finer than 8 bit. */
+const curveAt = (curve: Float32Array, v: number): number =>
+  curve[Math.min(CURVE_STEPS, Math.floor(Math.sqrt(Math.max(0, v) / CURVE_TOP) * CURVE_STEPS + 0.5))]!;
 
 function cubeAt(cube: Float32Array, size: number, rgb: number[], c: number): number {
   const p = rgb.map((v) => Math.min(Math.max(v, 0), 1) * (size - 1)),
@@ -106,11 +103,10 @@ export function plainFilmMath(): FilmMath {
     free(array) {
       used -= array.byteLength;
     },
-    accumulate(out, src, from, count, r, g, b) {
-      for (let i = from; i < from + count; i += 3) {
-        out[i] = out[i]! + src[i]! * r;
-        out[i + 1] = out[i + 1]! + src[i + 1]! * g;
-        out[i + 2] = out[i + 2]! + src[i + 2]! * b;
+    accumulate(out, a, b, from, count, p, q) {
+      for (let i = from; i < from + count; i++) {
+        const c = i % 3;
+        out[i] = out[i]! + (a[i]! * p[c]! + b[i]! * q[c]!);
       }
     },
     develop(src, width, out, t) {

@@ -1,3 +1,5 @@
+import type { Shader } from './shader.ts';
+
 /** Triangles as a ray sees them. */
 export interface RayMesh {
   /** x y z of each vertex, metres. */
@@ -11,6 +13,8 @@ export interface RayMesh {
    * Default: all is one part.
    */
   parts?: MeshPart[];
+  /** What surfaces look like: normal and colour of each vertex, material of each triangle. With it a kernel can shade. */
+  shading?: { normals: Float32Array; colours: Float32Array; triangleMaterial: Uint16Array };
 }
 
 /** A range of a mesh's triangles that moves together. `key` changes whenever its positions do. */
@@ -42,6 +46,8 @@ export interface RayKernel {
   readonly shadowRays: Float32Array;
   /** 1 where the shadow ray is blocked. */
   readonly blocked: Uint8Array;
+  /** The hot half of shading, where the mesh carries what it needs and SIMD is there. */
+  readonly shader?: Shader;
   /** Nearest hit of the first `count` rays. */
   closest(count: number): void;
   /** Whether anything opaque stands in the way of the first `count` shadow rays. */

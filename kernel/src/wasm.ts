@@ -1,4 +1,5 @@
 import { joinParts, topNodes, type PartRoot } from './join.ts';
+import { makeShader, shaderBytes, type ShadeExports, type Shader } from './shader.ts';
 import { checkMesh, type MeshPart, type RayKernel, type RayMesh } from './types.ts';
 
 /** Bytes of a worker's own block: traversal stack, rays, hits, shadow rays, answers. */
@@ -9,7 +10,7 @@ const PACKET_BYTES = 208; // at most one packet for each triangle
 /** Room that each part has beyond its triangles' share. */
 const PART_BYTES = 256;
 
-interface Exports {
+interface Exports extends ShadeExports {
   build(positions: number, indices: number, first: number, triangles: number, nodes: number, packets: number, scratch: number): number;
   rootBox(): number;
   scratchBytes(triangles: number): number;
@@ -32,6 +33,7 @@ export interface WasmAccel {
   packets: number;
   /** Where things lie, for `rebuild`. */
   layout: Layout;
+  vertices: number;
   parts: (MeshPart & PartRoot)[];
 }
 
@@ -41,6 +43,10 @@ interface Layout {
   packets: number;
   positions: number;
   indices: number;
+  /** 0 where the mesh does not say what its surfaces look like. */
+  normals: number;
+  colours: number;
+  triangleMaterial: number;
   scratch: number;
 }
 
@@ -54,7 +60,8 @@ export interface BuildOptions {
 }
 
 const align = (n: number): number => (n + 127) & ~127;
-const blockBytes = (capacity: number): number => align(STACK_BYTES + capacity * (32 + 16 + 32 + 1));
+const rayBytes = (capacity: number): number => align(STACK_BYTES + capacity * (32 + 16 + 32 + 1));
+const blockBytes = (capacity: number): number => rayBytes(capacity) + align(shaderBytes());
 
 function instantiate(module: WebAssembly.Module, memory: WebAssembly.Memory): Exports {
   const env = { memory, abort: () => undefined };
@@ -80,7 +87,11 @@ export function buildAccel(module: WebAssembly.Module, mesh: RayMesh, options: B
   const packets = align(nodes + triangles * NODE_BYTES + parts.length * PART_BYTES);
   const positions = align(packets + triangles * PACKET_BYTES + parts.length * PART_BYTES);
   const indices = align(positions + mesh.positions.byteLength + 16);
-  const scratch = align(indices + mesh.indices.byteLength);
+  const looks = mesh.shading !== undefined;
+  const normals = align(indices + mesh.indices.byteLength);
+  const colours = align(normals + (looks ? mesh.positions.byteLength : 0));
+  const triangleMaterial = align(colours + (looks ? mesh.positions.byteLength : 0));
+  const scratch = align(triangleMaterial + (looks ? triangles * 2 : 0));
   const needed = scratch + triangles * 128 + 4096;
   const pages = Math.ceil(needed / PAGE);
   const memory = new WebAssembly.Memory(shared ? { initial: pages, maximum: 32768, shared: true } : { initial: pages });
@@ -93,7 +104,18 @@ export function buildAccel(module: WebAssembly.Module, mesh: RayMesh, options: B
     seats,
     nodes: 0,
     packets: 0,
-    layout: { top, nodes, packets, positions, indices, scratch },
+    layout: {
+      top,
+      nodes,
+      packets,
+      positions,
+      indices,
+      normals: looks ? normals : 0,
+      colours: looks ? colours : 0,
+      triangleMaterial: looks ? triangleMaterial : 0,
+      scratch,
+    },
+    vertices: mesh.positions.length / 3,
     parts: [],
   };
   buildParts(module, accel, mesh, new Set(parts.keys()));
@@ -111,7 +133,8 @@ export function rebuild(module: WebAssembly.Module, accel: WasmAccel, mesh: RayM
     parts.length === accel.parts.length &&
     parts.every((p, i) => p.first === accel.parts[i]!.first && p.count === accel.parts[i]!.count) &&
     (mesh.clearFrom ?? mesh.indices.length / 3) === accel.clearFrom &&
-    mesh.positions.byteLength <= accel.layout.indices - accel.layout.positions - 16;
+    (mesh.shading !== undefined) === accel.layout.normals > 0 &&
+    mesh.positions.length === accel.vertices * 3;
   if (!same) return undefined;
   checkMesh(mesh);
   const changed = [...parts.keys()].filter((i) => parts[i]!.key !== accel.parts[i]!.key);
@@ -124,6 +147,11 @@ function buildParts(module: WebAssembly.Module, accel: WasmAccel, mesh: RayMesh,
   const exports = instantiate(module, memory);
   new Float32Array(memory.buffer, layout.positions, mesh.positions.length).set(mesh.positions);
   new Uint32Array(memory.buffer, layout.indices, mesh.indices.length).set(mesh.indices);
+  if (mesh.shading) {
+    new Float32Array(memory.buffer, layout.normals, mesh.positions.length).set(mesh.shading.normals);
+    new Float32Array(memory.buffer, layout.colours, mesh.positions.length).set(mesh.shading.colours);
+    new Uint16Array(memory.buffer, layout.triangleMaterial, mesh.indices.length / 3).set(mesh.shading.triangleMaterial);
+  }
   accel.parts = partsOf(mesh).map((part, i) => {
     if (!wanted.has(i)) return accel.parts[i]!;
     const root = exports.build(
@@ -154,6 +182,9 @@ export function attachKernel(module: WebAssembly.Module, accel: WasmAccel, seat 
   const shadowRays = hits + capacity * 16;
   const blocked = shadowRays + capacity * 32;
   const buffer = accel.memory.buffer;
+  const { positions, indices, normals, colours, triangleMaterial } = accel.layout;
+  const places = { rays, hits, shadowRays, blocked, positions, indices, normals, colours, triangleMaterial };
+  const shader: Shader | undefined = normals > 0 ? makeShader(exports, buffer, stack + rayBytes(capacity), places) : undefined;
   return {
     kind: 'simd',
     capacity,
@@ -164,6 +195,7 @@ export function attachKernel(module: WebAssembly.Module, accel: WasmAccel, seat 
     blocked: new Uint8Array(buffer, blocked, capacity),
     closest: (count) => exports.closest(root, rays, hits, count, stack),
     occluded: (count) => exports.occluded(root, shadowRays, blocked, count, clearFrom, stack),
+    ...(shader ? { shader } : {}),
   };
 }
 

@@ -248,7 +248,7 @@ describe('view transforms', () => {
   it('a white point takes the colour of its light out', () => {
     const out = shown([0.5, 0.5, 0.5], look({ white: 4000 }));
     expect(out[2]).toBeGreaterThan(out[0]!);
-    expect(shown([0.5, 0.5, 0.5], look({ white: 6500 })).slice(0, 3)).toEqual(Array(3).fill(Math.round(byte(0.5))));
+    for (const v of shown([0.5, 0.5, 0.5], look({ white: 6500 })).slice(0, 3)) expect(Math.abs(v - byte(0.5))).toBeLessThan(0.6);
   });
   it.each(['neutral', 'plain', 'filmic', 'extended'] as const)('%s in SIMD is what the plain twin gives', (view) => {
     const rgb = Array.from({ length: 999 }, (_, i) => ((i * 7919) % 1000) / 400 - 0.1);

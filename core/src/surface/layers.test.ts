@@ -4,6 +4,7 @@ import {
   albedoBetween,
   albedoTables,
   ALBEDO_ROWS,
+  charlieAt,
   charlieD,
   DIFFUSION_REACH,
   diffusionProfile,
@@ -105,6 +106,10 @@ describe('sheen', () => {
       }
       expect(sum).toBeCloseTo(1, 2);
     }
+  });
+  it('is looked up in a table to a few percent', () => {
+    for (const roughness of [0.4, 0.8, 1])
+      for (const nh of [0.05, 0.4, 0.8]) expect(charlieAt(nh, roughness) / charlieD(nh, roughness ** 2)).toBeCloseTo(1, 1);
   });
   it('is reciprocal, rises towards grazing and never gives more than it gets', () => {
     expect(sheenV(0.2, 0.7)).toBe(sheenV(0.7, 0.2));

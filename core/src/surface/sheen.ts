@@ -1,16 +1,36 @@
 // Sheen of cloth: the Charlie distribution (Estevez, Kulla 2017, "Production Friendly Microfacet Sheen BRDF") with
 // Neubelt's visibility (Neubelt, Pettineo 2013), as KHR_materials_sheen prescribes.
 
+const SIZE = 16;
+
 /** D(h) for the cosine nh and alpha = roughness². */
 export function charlieD(nh: number, alpha: number): number {
   const inverse = 1 / Math.max(alpha, 0.0064);
   return ((2 + inverse) * Math.max(0, 1 - nh * nh) ** (inverse / 2)) / (2 * Math.PI);
 }
 
+const D_COLUMNS = 128;
+let distribution: Float32Array | undefined;
+
+/** `charlieD` from a table over the cosine and perceptual roughness (rows of the albedo table), for inner loops. */
+export function charlieAt(nh: number, roughness: number): number {
+  if (!distribution) {
+    distribution = new Float32Array(SIZE * D_COLUMNS);
+    // columns run over the sine, in which the lobe is a power
+    for (let r = 0; r < SIZE; r++)
+      for (let c = 0; c < D_COLUMNS; c++)
+        distribution[r * D_COLUMNS + c] = charlieD(Math.sqrt(1 - (c / (D_COLUMNS - 1)) ** 2), (r / (SIZE - 1)) ** 2);
+  }
+  const sin = Math.sqrt(Math.max(0, 1 - nh * nh)) * (D_COLUMNS - 1),
+    i = sin >= D_COLUMNS - 2 ? D_COLUMNS - 2 : sin | 0,
+    at = ((roughness * (SIZE - 1) + 0.5) | 0) * D_COLUMNS + i;
+  const a = distribution[at]!;
+  return a + (distribution[at + 1]! - a) * (sin - i);
+}
+
 /** Visibility: 1 / (4 (nl + nv − nl·nv)). */
 export const sheenV = (nl: number, nv: number): number => 1 / (4 * (nl + nv - nl * nv));
 
-const SIZE = 16;
 let table: Float32Array | undefined;
 
 /** Directional albedo of the sheen lobe for cosine `mu` and perceptual roughness, from a table made by quadrature. */

@@ -21,12 +21,19 @@ export function geometryOf(triangles: [Vec3, Vec3, Vec3][], surface: Material): 
     for (let k = 0; k < 9; k++) normals[i * 9 + k] = n[k % 3]! / l;
   });
   const indices = Uint32Array.from({ length: triangles.length * 3 }, (_, i) => i);
+  const colours = new Float32Array(positions.length).fill(1),
+    triangleMaterial = new Uint16Array(triangles.length);
   return {
     key: 'test',
-    mesh: { positions, indices, clearFrom: isClear(surface) ? 0 : triangles.length },
+    mesh: {
+      positions,
+      indices,
+      clearFrom: isClear(surface) ? 0 : triangles.length,
+      shading: { normals, colours, triangleMaterial },
+    },
     normals,
-    colours: new Float32Array(positions.length).fill(1),
-    triangleMaterial: new Uint16Array(triangles.length),
+    colours,
+    triangleMaterial,
     uvs: new Float32Array(0),
     triangleObject: new Uint16Array(triangles.length),
     objects: ['test'],
@@ -54,7 +61,7 @@ export function sphereTriangles(radius: number, steps: number, inward = false): 
 export function roundNormals(geometry: SceneGeometry): SceneGeometry {
   const { positions } = geometry.mesh;
   const normals = positions.map((v, i) => v / Math.hypot(...positions.subarray(i - (i % 3), i - (i % 3) + 3)));
-  return { ...geometry, normals };
+  return { ...geometry, normals, mesh: { ...geometry.mesh, shading: { ...geometry.mesh.shading!, normals } } };
 }
 
 /** A square on the floor (y = 0), facing up. */

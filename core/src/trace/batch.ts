@@ -1,3 +1,5 @@
+import { batchArrays, type BatchArrays } from '@plinket/kernel';
+
 /** Which layer a path's light belongs to: that of the lobe at its first vertex. */
 export const DIFFUSE = 0;
 export const SPECULAR = 1;
@@ -16,68 +18,28 @@ export const THROUGH = 2;
 
 /**
  * The paths that are on their way together, and the surface points they stand on, as parallel arrays: no path is an
- * object and nothing is allocated while tracing.
+ * object and nothing is allocated while tracing. They lie in the kernel's memory where it can shade.
+ *
+ * Of the path: pixel of the tile, cell of the blue-noise mask, label, bounces so far (`depth`), throughput `tr tg tb`, density
+ * with which its ray was drawn (lobe choice included; 0: the camera ray), metres `travelled` from the camera.
+ * Of the surface point: position `p`, geometric and shading normal `g n`, direction back along the ray `v`, where shadow
+ * rays start `o`, distance `gap` by which rays start off it, triangle, material; diffuse albedo `d` with what the layers above
+ * leave of it for this view, reflectance `f` at normal and `f90` at grazing incidence, what single scattering loses
+ * (`lost` = 1/E − 1), GGX's alpha and its row in the albedo tables, chance that the walk takes the sharp lobes, `pass`
+ * (OPAQUE, CLEAR, THROUGH), `extra` (1: coat, sheen or fibres).
+ * Of a light sample, or of how the path goes on: direction `l`, distance `ld`, 1 / density by solid angle `lw`, radiance.
  */
 export class Batch {
   readonly capacity: number;
-  /** Pixel of the tile. */
-  readonly pixel: Int32Array;
-  /** Cell of the blue-noise mask. */
-  readonly cell: Int32Array;
-  readonly label: Uint8Array;
-  /** Bounces so far. */
-  readonly depth: Uint8Array;
-  /** Throughput. */
-  readonly tr: Float32Array;
-  readonly tg: Float32Array;
-  readonly tb: Float32Array;
-  /** Density (lobe choice included) with which the ray's direction was drawn; 0: the camera ray. */
-  readonly density: Float32Array;
-  /** Metres from the camera to where the ray starts. */
-  readonly travelled: Float32Array;
+  readonly fields: BatchArrays;
+  /** Contributions that wait for their shadow ray, six floats each. */
+  readonly waiting: Float32Array;
 
-  // the surface point: position, geometric and shading normal, direction back along the ray
-  readonly px: Float32Array;
-  readonly py: Float32Array;
-  readonly pz: Float32Array;
-  readonly gx: Float32Array;
-  readonly gy: Float32Array;
-  readonly gz: Float32Array;
-  readonly nx: Float32Array;
-  readonly ny: Float32Array;
-  readonly nz: Float32Array;
-  readonly vx: Float32Array;
-  readonly vy: Float32Array;
-  readonly vz: Float32Array;
-  /** Where shadow rays start: off the facets, on the curved surface that they stand for. */
-  readonly ox: Float32Array;
-  readonly oy: Float32Array;
-  readonly oz: Float32Array;
-  /** Distance by which new rays start off the surface, metres. */
-  readonly gap: Float32Array;
-  readonly triangle: Int32Array;
-  readonly material: Uint16Array;
+  /** Which surface points the host shades itself: all, or what the kernel's shader leaves. */
+  readonly rest: Int32Array;
+  restCount = 0;
 
-  // the surface: diffuse albedo with what the layers above leave of it for this view
-  readonly dr: Float32Array;
-  readonly dg: Float32Array;
-  readonly db: Float32Array;
-  /** Specular reflectance at normal incidence, and at grazing incidence. */
-  readonly fr: Float32Array;
-  readonly fg: Float32Array;
-  readonly fb: Float32Array;
-  readonly f90: Float32Array;
-  /** 1/E − 1: what single scattering loses of a white metal here. */
-  readonly lost: Float32Array;
-  readonly alpha: Float32Array;
-  /** Offset of the albedo tables' row. */
-  readonly row: Uint16Array;
-  /** Chance that the walk takes the sharp lobes (specular, coat) here. */
-  readonly chance: Float32Array;
-  /** OPAQUE, CLEAR or THROUGH. */
-  readonly pass: Uint8Array;
-  /** 1: coat, sheen or fibres are there; the arrays below count only then. */
-  readonly extra: Uint8Array;
+  // what only surfaces with coat, sheen or fibres have
   readonly coat: Float32Array;
   readonly coatAlpha: Float32Array;
   readonly coatRow: Uint16Array;
@@ -88,66 +50,47 @@ export class Batch {
   readonly sheenR: Float32Array;
   readonly sheenG: Float32Array;
   readonly sheenB: Float32Array;
-  readonly sheenAlpha: Float32Array;
+  readonly sheenRoughness: Float32Array;
   /** Share of the diffuse light that passes through, and the strands' direction. */
   readonly thin: Float32Array;
   readonly sx: Float32Array;
   readonly sy: Float32Array;
   readonly sz: Float32Array;
 
-  // one light sample for each vertex: direction, distance, 1 / density by solid angle (0: none), radiance
-  readonly lx: Float32Array;
-  readonly ly: Float32Array;
-  readonly lz: Float32Array;
-  readonly ld: Float32Array;
-  readonly lw: Float32Array;
-  readonly lr: Float32Array;
-  readonly lg: Float32Array;
-  readonly lb: Float32Array;
-
-  /** Contributions that wait for their shadow ray. */
-  readonly waiting: Float32Array;
-  readonly waitingPixel: Int32Array;
-
-  constructor(capacity: number) {
+  /** @param place arrays that exist already: a kernel's */
+  constructor(capacity: number, place?: { fields: BatchArrays; waiting: Float32Array }) {
     this.capacity = capacity;
+    const { fields, waiting } = place ?? batchArrays(capacity);
+    this.fields = fields;
+    this.waiting = waiting;
+    this.rest = new Int32Array(capacity);
     const f = () => new Float32Array(capacity);
-    this.pixel = new Int32Array(capacity);
-    this.cell = new Int32Array(capacity);
-    this.label = new Uint8Array(capacity);
-    this.depth = new Uint8Array(capacity);
-    [this.tr, this.tg, this.tb, this.density, this.travelled] = [f(), f(), f(), f(), f()];
-    [this.px, this.py, this.pz, this.gx, this.gy, this.gz] = [f(), f(), f(), f(), f(), f()];
-    [this.nx, this.ny, this.nz, this.vx, this.vy, this.vz] = [f(), f(), f(), f(), f(), f()];
-    [this.ox, this.oy, this.oz, this.gap] = [f(), f(), f(), f()];
-    this.triangle = new Int32Array(capacity);
-    this.material = new Uint16Array(capacity);
-    [this.dr, this.dg, this.db] = [f(), f(), f()];
-    [this.fr, this.fg, this.fb, this.f90, this.lost] = [f(), f(), f(), f(), f()];
-    [this.alpha, this.chance] = [f(), f()];
-    this.row = new Uint16Array(capacity);
-    this.pass = new Uint8Array(capacity);
-    this.extra = new Uint8Array(capacity);
     [this.coat, this.coatAlpha, this.coatChance, this.under] = [f(), f(), f(), f()];
     this.coatRow = new Uint16Array(capacity);
-    [this.sheenR, this.sheenG, this.sheenB, this.sheenAlpha] = [f(), f(), f(), f()];
+    [this.sheenR, this.sheenG, this.sheenB, this.sheenRoughness] = [f(), f(), f(), f()];
     [this.thin, this.sx, this.sy, this.sz] = [f(), f(), f(), f()];
-    [this.lx, this.ly, this.lz, this.ld, this.lw, this.lr, this.lg, this.lb] = [f(), f(), f(), f(), f(), f(), f(), f()];
-    this.waiting = new Float32Array(capacity * FILM_CHANNELS);
-    this.waitingPixel = new Int32Array(capacity);
+  }
+
+  /** Lists the surface points that are left for the host. */
+  findRest(count: number, shaded: boolean): void {
+    const { pass, extra } = this.fields;
+    let n = 0;
+    for (let i = 0; i < count; i++) if (!shaded || pass[i] !== OPAQUE || extra[i] !== 0) this.rest[n++] = i;
+    this.restCount = n;
   }
 
   /** Moves what belongs to the path (not to its surface point) from one place to another. */
   movePath(from: number, to: number): void {
     if (from === to) return;
-    this.pixel[to] = this.pixel[from]!;
-    this.cell[to] = this.cell[from]!;
-    this.label[to] = this.label[from]!;
-    this.depth[to] = this.depth[from]!;
-    this.tr[to] = this.tr[from]!;
-    this.tg[to] = this.tg[from]!;
-    this.tb[to] = this.tb[from]!;
-    this.density[to] = this.density[from]!;
-    this.travelled[to] = this.travelled[from]!;
+    const { pixel, cell, label, depth, tr, tg, tb, density, travelled } = this.fields;
+    pixel[to] = pixel[from]!;
+    cell[to] = cell[from]!;
+    label[to] = label[from]!;
+    depth[to] = depth[from]!;
+    tr[to] = tr[from]!;
+    tg[to] = tg[from]!;
+    tb[to] = tb[from]!;
+    density[to] = density[from]!;
+    travelled[to] = travelled[from]!;
   }
 }

@@ -1,3 +1,4 @@
+import type { Shader } from '@plinket/kernel';
 import { cosTurn, dimension, maskCell, maskWords, mix, openDimension, shiftedA, shiftedB, sinTurn } from '../math/index.ts';
 import type { SceneCamera } from '../scene/index.ts';
 import { UNSCATTERED, type Batch } from './batch.ts';
@@ -23,7 +24,7 @@ export function pictureHalf(camera: Pick<SceneCamera, 'halfHeight' | 'aspect'>, 
 
 /**
  * Starts one path for each pixel of a tile: sample number `sample`, box filter one pixel wide, through a thin lens where
- * the camera has one. Answers the count.
+ * the camera has one. Answers the count. The kernel's shader does it for a pinhole.
  */
 export function cameraRays(
   batch: Batch,
@@ -34,11 +35,13 @@ export function cameraRays(
   tile: Tile,
   sample: number,
   seed: number,
+  shader?: Shader,
 ): number {
   const { origin, forward, right, up } = camera;
   const [hw, hh] = pictureHalf(camera, width, height);
-  const mask = maskWords();
   openDimension(film, sample, mix(CAMERA, seed));
+  if (shader && !camera.lens) return shader.cameraRays([...origin, ...forward, ...right, ...up, hw, hh, width, height], tile, film, seed);
+  const mask = maskWords();
   if (camera.lens) openDimension(lens, sample, mix(LENS, seed));
   let n = 0;
   for (let j = 0; j < tile.height; j++) {
@@ -81,13 +84,13 @@ export function cameraRays(
       rays[r + 5] = dy * l;
       rays[r + 6] = dz * l;
       rays[r + 7] = 1e30;
-      batch.pixel[n] = n;
-      batch.cell[n] = cell;
-      batch.label[n] = UNSCATTERED;
-      batch.depth[n] = 0;
-      batch.tr[n] = batch.tg[n] = batch.tb[n] = 1;
-      batch.density[n] = 0;
-      batch.travelled[n] = 0;
+      batch.fields.pixel[n] = n;
+      batch.fields.cell[n] = cell;
+      batch.fields.label[n] = UNSCATTERED;
+      batch.fields.depth[n] = 0;
+      batch.fields.tr[n] = batch.fields.tg[n] = batch.fields.tb[n] = 1;
+      batch.fields.density[n] = 0;
+      batch.fields.travelled[n] = 0;
     }
   }
   return n;

@@ -1,4 +1,4 @@
-import type { RayKernel } from '@plinket/kernel';
+import type { RayKernel, Shader } from '@plinket/kernel';
 import { ALBEDO_COLUMNS, albedoTables, ggxD, ggxG1, ggxV } from '../surface/index.ts';
 import { CLEAR, FILM_CHANNELS, THROUGH, UNSCATTERED, type Batch } from './batch.ts';
 import { evaluateExtra, lobes } from './extra.ts';
@@ -8,7 +8,7 @@ import type { Limits } from './limits.ts';
  * Next-event estimation: the light sample that stands at every surface point of the batch (`lx … lb`) goes through the
  * surface and to its shadow ray. It is weighed against the walk's own sampling by the power heuristic (Veach 1995), lobe
  * by lobe, unless `alone` (the walk cannot meet this light). Where the walk ends (`depth` = `lastDepth`) the light sample
- * carries all. Answers the number of shadow rays.
+ * carries all. Answers the number of shadow rays. With a `shader` it does the plain surfaces, into the film at `place`.
  */
 export function lightSurfaces(
   batch: Batch,
@@ -19,15 +19,20 @@ export function lightSurfaces(
   lastDepth: number,
   alone: boolean,
   limits: Limits,
+  shader?: Shader,
+  place = 0,
 ): number {
   const { shadowRays } = kernel;
-  const { waiting, waitingPixel } = batch;
-  const { gx, gy, gz, nx, ny, nz, vx, vy, vz, dr, dg, db, fr, fg, fb, f90, lost, tr, tg, tb } = batch;
-  const { alpha, row, chance, pass, extra, label, depth, pixel, lx, ly, lz, ld, lw, lr, lg, lb } = batch;
+  const { waitingPixel } = batch.fields;
+  const { waiting } = batch;
+  const { gx, gy, gz, nx, ny, nz, vx, vy, vz, dr, dg, db, fr, fg, fb, f90, lost, tr, tg, tb } = batch.fields;
+  const { alpha, row, chance, pass, extra, label, depth, pixel, lx, ly, lz, ld, lw, lr, lg, lb } = batch.fields;
   const { A, B } = albedoTables();
   const { haze } = limits;
-  let w = 0;
-  for (let i = 0; i < count; i++) {
+  let w = shader ? shader.lightPlain(count, 0, lastDepth, alone) : 0;
+  const { rest, restCount } = batch;
+  for (let k = 0; k < restCount; k++) {
+    const i = rest[k]!;
     const S = lw[i]!;
     if (S === 0 || pass[i] === THROUGH) continue;
     const x = lx[i]!,
@@ -84,16 +89,15 @@ export function lightSurfaces(
       sg = (fg[i]! * u + g5) * (es + fg[i]! * more);
       sb = (fb[i]! * u + g5) * (es + fb[i]! * more);
     } else {
-      evaluateExtra(batch, i, x, y, z, S, weigh);
-      if (lobes.none) continue;
+      if (!evaluateExtra(batch, i, x, y, z, S, weigh)) continue;
       side = nl > 0 ? 1 : -1;
-      ed = lobes.diffuse;
-      er = lobes.sheenR;
-      eg = lobes.sheenG;
-      eb = lobes.sheenB;
-      sr = lobes.r;
-      sg = lobes.g;
-      sb = lobes.b;
+      ed = lobes[0]!;
+      er = lobes[1]!;
+      eg = lobes[2]!;
+      eb = lobes[3]!;
+      sr = lobes[4]!;
+      sg = lobes[5]!;
+      sb = lobes[6]!;
     }
     let R = tr[i]! * lr[i]!,
       G = tg[i]! * lg[i]!,
@@ -128,14 +132,14 @@ export function lightSurfaces(
     waitingPixel[w] = pixel[i]!;
     const r = w * 8;
     if (side > 0) {
-      shadowRays[r] = batch.ox[i]!;
-      shadowRays[r + 1] = batch.oy[i]!;
-      shadowRays[r + 2] = batch.oz[i]!;
+      shadowRays[r] = batch.fields.ox[i]!;
+      shadowRays[r + 1] = batch.fields.oy[i]!;
+      shadowRays[r + 2] = batch.fields.oz[i]!;
     } else {
-      const o = -batch.gap[i]!;
-      shadowRays[r] = batch.px[i]! + gx[i]! * o;
-      shadowRays[r + 1] = batch.py[i]! + gy[i]! * o;
-      shadowRays[r + 2] = batch.pz[i]! + gz[i]! * o;
+      const o = -batch.fields.gap[i]!;
+      shadowRays[r] = batch.fields.px[i]! + gx[i]! * o;
+      shadowRays[r + 1] = batch.fields.py[i]! + gy[i]! * o;
+      shadowRays[r + 2] = batch.fields.pz[i]! + gz[i]! * o;
     }
     shadowRays[r + 3] = 0;
     shadowRays[r + 4] = x;
@@ -146,7 +150,8 @@ export function lightSurfaces(
   }
   kernel.occluded(w);
   limits.dimThrough(kernel, waiting, FILM_CHANNELS, w);
-  addUnblocked(kernel, waiting, waitingPixel, film, second, w);
+  if (shader) shader.addUnblocked(place, second, w);
+  else addUnblocked(kernel, waiting, waitingPixel, film, second, w);
   return w;
 }
 

@@ -21,26 +21,26 @@ export const emptyGuides = (pixels: number): GuideSums => ({
 export function writeGuides(batch: Batch, geometry: SceneGeometry, guides: GuideSums, count: number): void {
   const { sums, ids } = guides;
   for (let i = 0; i < count; i++) {
-    if (batch.pass[i] !== OPAQUE || batch.label[i] !== UNSCATTERED) continue;
-    const m = geometry.materials[batch.material[i]!]!;
-    const p = batch.pixel[i]!,
+    if (batch.fields.pass[i] !== OPAQUE || batch.fields.label[i] !== UNSCATTERED) continue;
+    const m = geometry.materials[batch.fields.material[i]!]!;
+    const p = batch.fields.pixel[i]!,
       g = p * GUIDE_CHANNELS;
     sums[g] = sums[g]! + 1;
-    sums[g + 1] = sums[g + 1]! + batch.nx[i]!;
-    sums[g + 2] = sums[g + 2]! + batch.ny[i]!;
-    sums[g + 3] = sums[g + 3]! + batch.nz[i]!;
-    sums[g + 4] = sums[g + 4]! + batch.px[i]!;
-    sums[g + 5] = sums[g + 5]! + batch.py[i]!;
-    sums[g + 6] = sums[g + 6]! + batch.pz[i]!;
+    sums[g + 1] = sums[g + 1]! + batch.fields.nx[i]!;
+    sums[g + 2] = sums[g + 2]! + batch.fields.ny[i]!;
+    sums[g + 3] = sums[g + 3]! + batch.fields.nz[i]!;
+    sums[g + 4] = sums[g + 4]! + batch.fields.px[i]!;
+    sums[g + 5] = sums[g + 5]! + batch.fields.py[i]!;
+    sums[g + 6] = sums[g + 6]! + batch.fields.pz[i]!;
     // of metals, which have no diffuse albedo, the reflection's colour
     const metal = m.metallic;
-    sums[g + 7] = sums[g + 7]! + batch.dr[i]! + batch.fr[i]! * metal;
-    sums[g + 8] = sums[g + 8]! + batch.dg[i]! + batch.fg[i]! * metal;
-    sums[g + 9] = sums[g + 9]! + batch.db[i]! + batch.fb[i]! * metal;
-    sums[g + 10] = sums[g + 10]! + batch.travelled[i]!;
+    sums[g + 7] = sums[g + 7]! + batch.fields.dr[i]! + batch.fields.fr[i]! * metal;
+    sums[g + 8] = sums[g + 8]! + batch.fields.dg[i]! + batch.fields.fg[i]! * metal;
+    sums[g + 9] = sums[g + 9]! + batch.fields.db[i]! + batch.fields.fb[i]! * metal;
+    sums[g + 10] = sums[g + 10]! + batch.fields.travelled[i]!;
     if (ids[p * 2]! < 0) {
-      ids[p * 2] = geometry.triangleObject[batch.triangle[i]!]!;
-      ids[p * 2 + 1] = batch.material[i]!;
+      ids[p * 2] = geometry.triangleObject[batch.fields.triangle[i]!]!;
+      ids[p * 2 + 1] = batch.fields.material[i]!;
     }
   }
 }

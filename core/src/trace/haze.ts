@@ -25,7 +25,8 @@ const along = dimension(),
 export function lightHaze(job: SamplerJob, haze: Haze, sampler: LightSampler, film: Float32Array, count: number, sample: number): number {
   const { batch, kernel, seed } = job;
   const { rays, hits, shadowRays, blocked } = kernel;
-  const { waiting, waitingPixel } = batch;
+  const { waitingPixel } = batch.fields;
+  const { waiting } = batch;
   const mask = maskWords();
   const { centre, towards } = sampler;
   openDimension(along, sample, lightKey(seed, sampler.key, VOLUME));
@@ -38,7 +39,7 @@ export function lightHaze(job: SamplerJob, haze: Haze, sampler: LightSampler, fi
       dy = rays[r + 5]!,
       dz = rays[r + 6]!;
     const end = Math.min(FARTHEST, hits[i * 4]!),
-      u = shiftedA(along, mask, batch.cell[i]!);
+      u = shiftedA(along, mask, batch.fields.cell[i]!);
     let t: number, density: number;
     if (centre) {
       const cx = centre[0] - rays[r]!,
@@ -60,14 +61,14 @@ export function lightHaze(job: SamplerJob, haze: Haze, sampler: LightSampler, fi
     const x = rays[r]! + dx * t,
       y = rays[r + 1]! + dy * t,
       z = rays[r + 2]! + dz * t;
-    const S = sampler.fromPoint(x, y, z, shiftedA(across, mask, batch.cell[i]!), shiftedB(across, mask, batch.cell[i]!));
+    const S = sampler.fromPoint(x, y, z, shiftedA(across, mask, batch.fields.cell[i]!), shiftedB(across, mask, batch.fields.cell[i]!));
     if (!(S > 0) || !(density > 0)) continue;
     const cos = dx * towards.x + dy * towards.y + dz * towards.z;
     const value = (phase(cos, haze.anisotropy) * sigma * Math.exp(-sigma * (t + towards.distance)) * S) / density;
     waiting[w * 3] = value * towards.r;
     waiting[w * 3 + 1] = value * towards.g;
     waiting[w * 3 + 2] = value * towards.b;
-    waitingPixel[w] = batch.pixel[i]!;
+    waitingPixel[w] = batch.fields.pixel[i]!;
     const o = w * 8;
     shadowRays[o] = x;
     shadowRays[o + 1] = y;
@@ -96,8 +97,8 @@ export function dimByHaze(batch: Batch, kernel: RayKernel, density: number, coun
     const t = kernel.hits[i * 4]!;
     if (!(t < 1e29)) continue;
     const k = Math.exp(-density * t);
-    batch.tr[i] = batch.tr[i]! * k;
-    batch.tg[i] = batch.tg[i]! * k;
-    batch.tb[i] = batch.tb[i]! * k;
+    batch.fields.tr[i] = batch.fields.tr[i]! * k;
+    batch.fields.tg[i] = batch.fields.tg[i]! * k;
+    batch.fields.tb[i] = batch.fields.tb[i]! * k;
   }
 }

@@ -21,35 +21,35 @@ export function openness(
   openDimension(place, sample, lightKey(seed, OPENNESS, 0));
   let w = 0;
   for (let i = 0; i < count; i++) {
-    if (batch.pass[i] !== OPAQUE || batch.label[i] !== UNSCATTERED) continue;
-    const x = batch.nx[i]!,
-      y = batch.ny[i]!,
-      z = batch.nz[i]!;
+    if (batch.fields.pass[i] !== OPAQUE || batch.fields.label[i] !== UNSCATTERED) continue;
+    const x = batch.fields.nx[i]!,
+      y = batch.fields.ny[i]!,
+      z = batch.fields.nz[i]!;
     const s = z >= 0 ? 1 : -1,
       a0 = -1 / (s + z),
       b0 = x * y * a0;
-    const u = shiftedA(place, mask, batch.cell[i]!),
-      turn = shiftedB(place, mask, batch.cell[i]!);
+    const u = shiftedA(place, mask, batch.fields.cell[i]!),
+      turn = shiftedB(place, mask, batch.fields.cell[i]!);
     const r = Math.sqrt(u),
       a = r * cosTurn(turn),
       b = r * sinTurn(turn),
       h = Math.sqrt(Math.max(0, 1 - u));
     const o = w * 8;
-    shadowRays[o] = batch.ox[i]!;
-    shadowRays[o + 1] = batch.oy[i]!;
-    shadowRays[o + 2] = batch.oz[i]!;
+    shadowRays[o] = batch.fields.ox[i]!;
+    shadowRays[o + 1] = batch.fields.oy[i]!;
+    shadowRays[o + 2] = batch.fields.oz[i]!;
     shadowRays[o + 3] = 0;
     shadowRays[o + 4] = a * (1 + s * x * x * a0) + b * b0 + h * x;
     shadowRays[o + 5] = a * s * b0 + b * (s + y * y * a0) + h * y;
     shadowRays[o + 6] = -a * s * x - b * y + h * z;
     shadowRays[o + 7] = reach;
-    batch.waitingPixel[w] = batch.pixel[i]!;
+    batch.fields.waitingPixel[w] = batch.fields.pixel[i]!;
     w++;
   }
   kernel.occluded(w);
   for (let i = 0; i < w; i++) {
     if (blocked[i]) continue;
-    const f = batch.waitingPixel[i]! * 3;
+    const f = batch.fields.waitingPixel[i]! * 3;
     film[f] = film[f]! + 1;
     film[f + 1] = film[f + 1]! + 1;
     film[f + 2] = film[f + 2]! + 1;

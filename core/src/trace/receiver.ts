@@ -33,14 +33,14 @@ export function receiverRays(batch: Batch, rays: Float32Array, at: Vec3, normal:
       ],
       i * 8,
     );
-    batch.pixel[i] = 0;
-    batch.cell[i] = i & 4095;
-    batch.label[i] = DIFFUSE;
-    batch.depth[i] = 1;
-    batch.tr[i] = batch.tg[i] = batch.tb[i] = Math.PI;
+    batch.fields.pixel[i] = 0;
+    batch.fields.cell[i] = i & 4095;
+    batch.fields.label[i] = DIFFUSE;
+    batch.fields.depth[i] = 1;
+    batch.fields.tr[i] = batch.fields.tg[i] = batch.fields.tb[i] = Math.PI;
     // no density: light that is met directly is counted by its own sampling, not here
-    batch.density[i] = 0;
-    batch.travelled[i] = 0;
+    batch.fields.density[i] = 0;
+    batch.fields.travelled[i] = 0;
   }
 }
 

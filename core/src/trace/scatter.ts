@@ -1,4 +1,4 @@
-import type { RayKernel } from '@plinket/kernel';
+import type { RayKernel, Shader } from '@plinket/kernel';
 import { cosTurn, dimension, maskWords, openDimension, shiftedA, shiftedB, sinTurn } from '../math/index.ts';
 import { ALBEDO_COLUMNS, albedoTables, DIELECTRIC_F0, ggxG1, ggxPdf, ggxSample, ggxV, half, schlick } from '../surface/index.ts';
 import { CLEAR, DIFFUSE, SPECULAR, THROUGH, UNSCATTERED, type Batch } from './batch.ts';
@@ -14,36 +14,50 @@ const choices = dimension(),
 /**
  * Sends every path on from its surface point: by the broad lobes (diffuse, sheen, through fibres), by the sharp ones
  * (reflection, coat), or straight through. Paths beyond `lastDepth` bounces end. Answers how many are still on their way;
- * their rays stand in the kernel. `haze` weakens them on the way later, where their length is known.
+ * their rays stand in the kernel, whose shader does plain surfaces where it is there.
  */
 export function scatter(
   batch: Batch,
   rays: RayKernel['rays'],
+  shader: Shader | undefined,
   count: number,
   sample: number,
   step: number,
   seed: number,
   lastDepth: number,
 ): number {
-  const { px, py, pz, gx, gy, gz, nx, ny, nz, vx, vy, vz, dr, dg, db, fr, fg, fb, f90, lost, alpha, row, chance, pass, extra } = batch;
-  const { A, B } = albedoTables();
-  const mask = maskWords();
   openDimension(choices, sample, stepKey(seed, step, LOBE));
   openDimension(directions, sample, stepKey(seed, step, DIRECTION));
-  let n = 0;
-  for (let i = 0; i < count; i++) {
+  if (shader) shader.scatterPlain(count, choices, directions, lastDepth);
+  goOn(batch, lastDepth);
+  return shader ? shader.depart(count) : depart(batch, rays, count);
+}
+
+/**
+ * Chooses how paths go on: direction in `lx ly lz`, throughput in `lr lg lb`, density in `ld`, and in `lw` whether they do (1; −1
+ * on the other side) or end (0). Only for the surface points that are left for the host.
+ */
+function goOn(batch: Batch, lastDepth: number): void {
+  const { gx, gy, gz, nx, ny, nz, vx, vy, vz, dr, dg, db, fr, fg, fb, f90, lost, alpha, row, chance, pass, extra } = batch.fields;
+  const f = batch.fields;
+  const { A, B } = albedoTables();
+  const mask = maskWords();
+  const { rest, restCount } = batch;
+  for (let at = 0; at < restCount; at++) {
+    const i = rest[at]!;
+    f.lw[i] = 0;
     const x = nx[i]!,
       y = ny[i]!,
       z = nz[i]!;
     const ex = vx[i]!,
       ey = vy[i]!,
       ez = vz[i]!;
-    const cell = batch.cell[i]!;
-    let R = batch.tr[i]!,
-      G = batch.tg[i]!,
-      Bl = batch.tb[i]!,
-      label = batch.label[i]!,
-      depth = batch.depth[i]!,
+    const cell = batch.fields.cell[i]!;
+    let R = batch.fields.tr[i]!,
+      G = batch.fields.tg[i]!,
+      Bl = batch.fields.tb[i]!,
+      label = batch.fields.label[i]!,
+      depth = batch.fields.depth[i]!,
       density: number,
       side = 1;
     let lx: number, ly: number, lz: number;
@@ -62,7 +76,7 @@ export function scatter(
         G *= k * dg[i]!;
         Bl *= k * db[i]!;
       }
-      density = batch.density[i]!;
+      density = batch.fields.density[i]!;
       side = -1;
     } else {
       if (depth >= lastDepth) continue;
@@ -94,9 +108,9 @@ export function scatter(
         if (over) side = -1;
         if (special) {
           broadExtra(batch, i, lx, ly, lz);
-          R *= lobes.r;
-          G *= lobes.g;
-          Bl *= lobes.b;
+          R *= lobes[4]!;
+          G *= lobes[5]!;
+          Bl *= lobes[6]!;
         } else {
           const q = h * (ALBEDO_COLUMNS - 1),
             j = q >= ALBEDO_COLUMNS - 2 ? ALBEDO_COLUMNS - 2 : q | 0,
@@ -127,9 +141,9 @@ export function scatter(
         lz = wx * t1z + wy * t2z + wz * z;
         if (special) {
           density = sharpExtra(batch, i, lx, ly, lz);
-          R *= lobes.r;
-          G *= lobes.g;
-          Bl *= lobes.b;
+          R *= lobes[4]!;
+          G *= lobes[5]!;
+          Bl *= lobes[6]!;
         } else {
           const m = 1 - vh,
             m2 = m * m,
@@ -158,25 +172,41 @@ export function scatter(
         Bl /= live;
       }
     }
-    const o = batch.gap[i]! * side,
+    f.lx[i] = lx;
+    f.ly[i] = ly;
+    f.lz[i] = lz;
+    f.ld[i] = density;
+    f.lw[i] = side;
+    f.lr[i] = R;
+    f.lg[i] = G;
+    f.lb[i] = Bl;
+    f.label[i] = label;
+    f.depth[i] = depth;
+  }
+}
+
+/** The twin of the shader's `depart`: rays of the paths that go on, closing up the ranks. */
+function depart(batch: Batch, rays: RayKernel['rays'], count: number): number {
+  const { px, py, pz, gx, gy, gz, gap, lx, ly, lz, ld, lw, lr, lg, lb, tr, tg, tb, density } = batch.fields;
+  let n = 0;
+  for (let i = 0; i < count; i++) {
+    const way = lw[i]!;
+    if (way === 0) continue;
+    const o = gap[i]! * way,
       r = n * 8;
     rays[r] = px[i]! + gx[i]! * o;
     rays[r + 1] = py[i]! + gy[i]! * o;
     rays[r + 2] = pz[i]! + gz[i]! * o;
     rays[r + 3] = 0;
-    rays[r + 4] = lx;
-    rays[r + 5] = ly;
-    rays[r + 6] = lz;
+    rays[r + 4] = lx[i]!;
+    rays[r + 5] = ly[i]!;
+    rays[r + 6] = lz[i]!;
     rays[r + 7] = 1e30;
-    batch.pixel[n] = batch.pixel[i]!;
-    batch.cell[n] = cell;
-    batch.travelled[n] = batch.travelled[i]!;
-    batch.label[n] = label;
-    batch.depth[n] = depth;
-    batch.tr[n] = R;
-    batch.tg[n] = G;
-    batch.tb[n] = Bl;
-    batch.density[n] = density;
+    batch.movePath(i, n);
+    tr[n] = lr[i]!;
+    tg[n] = lg[i]!;
+    tb[n] = lb[i]!;
+    density[n] = ld[i]!;
     n++;
   }
   return n;

@@ -7,6 +7,7 @@ import type { SceneGeometry } from '../scene/index.ts';
 import { DIFFUSION_REACH, diffusionProfile, diffusionWidth, sampleDiffusion } from '../surface/index.ts';
 import { DIFFUSE, OPAQUE, UNSCATTERED, type Batch } from './batch.ts';
 import { DEPTH, INSIDE, stepKey } from './dimensions.ts';
+import type { HitCache } from './hit-cache.ts';
 
 /** Surfaces that one probe may find. */
 const FOUND = 3;
@@ -39,9 +40,9 @@ const axes = new Float64Array(9);
 
 /** The three axes at a surface point: normal, two tangents. */
 function frameAt(batch: Batch, i: number): void {
-  const x = batch.gx[i]!,
-    y = batch.gy[i]!,
-    z = batch.gz[i]!;
+  const x = batch.fields.gx[i]!,
+    y = batch.fields.gy[i]!,
+    z = batch.fields.gz[i]!;
   const s = z >= 0 ? 1 : -1,
     a = -1 / (s + z),
     b = x * y * a;
@@ -59,7 +60,7 @@ function frameAt(batch: Batch, i: number): void {
 const widths = new Float64Array(3);
 
 function widthsAt(geometry: SceneGeometry, batch: Batch, i: number): void {
-  const m = geometry.materials[batch.material[i]!]!;
+  const m = geometry.materials[batch.fields.material[i]!]!;
   widths[0] = diffusionWidth(m.freePath[0], Math.min(0.99, m.base[0]));
   widths[1] = diffusionWidth(m.freePath[1], Math.min(0.99, m.base[1]));
   widths[2] = diffusionWidth(m.freePath[2], Math.min(0.99, m.base[2]));
@@ -73,6 +74,7 @@ function widthsAt(geometry: SceneGeometry, batch: Batch, i: number): void {
 export function comeOutElsewhere(
   batch: Batch,
   kernel: RayKernel,
+  cache: HitCache,
   geometry: SceneGeometry,
   probes: Probes,
   count: number,
@@ -86,11 +88,11 @@ export function comeOutElsewhere(
   openDimension(second, sample, stepKey(seed, step, DEPTH));
   let n = 0;
   for (let i = 0; i < count; i++) {
-    if (batch.pass[i] !== OPAQUE || batch.depth[i] !== 0 || batch.label[i] !== UNSCATTERED) continue;
-    const m = geometry.materials[batch.material[i]!]!;
+    if (batch.fields.pass[i] !== OPAQUE || batch.fields.depth[i] !== 0 || batch.fields.label[i] !== UNSCATTERED) continue;
+    const m = geometry.materials[batch.fields.material[i]!]!;
     if (m.subsurface <= 0) continue;
-    const cell = batch.cell[i]!;
-    const c = batch.chance[i]!;
+    const cell = batch.fields.cell[i]!;
+    const c = batch.fields.chance[i]!;
     let choice = shiftedA(first, mask, cell);
     if (choice < c) {
       stayForReflection(batch, i, c);
@@ -110,7 +112,7 @@ export function comeOutElsewhere(
       far = DIFFUSION_REACH * d,
       r = sampleDiffusion(shiftedA(second, mask, cell), d);
     if (r >= far) {
-      batch.tr[i] = batch.tg[i] = batch.tb[i] = 0;
+      batch.fields.tr[i] = batch.fields.tg[i] = batch.fields.tb[i] = 0;
       continue;
     }
     const turn = shiftedB(second, mask, cell),
@@ -122,7 +124,7 @@ export function comeOutElsewhere(
       q = ((axis + 2) % 3) * 3;
     const o = n * 8;
     for (let e = 0; e < 3; e++) {
-      const at = e === 0 ? batch.px[i]! : e === 1 ? batch.py[i]! : batch.pz[i]!;
+      const at = e === 0 ? batch.fields.px[i]! : e === 1 ? batch.fields.py[i]! : batch.fields.pz[i]!;
       rays[o + e] = at + axes[p + e]! * a + axes[q + e]! * b + axes[k + e]! * h;
       rays[o + 4 + e] = -axes[k + e]!;
     }
@@ -133,19 +135,18 @@ export function comeOutElsewhere(
     n++;
   }
   if (n === 0) return 0;
-  const traced = follow(batch, kernel, geometry, probes, n);
+  const traced = follow(batch, kernel, cache, geometry, probes, n);
   for (let j = 0; j < n; j++) arrive(batch, geometry, probes, j);
   return traced;
 }
 
 /** Follows the probes through the surfaces of their own material and picks one exit for each. Answers the rays traced. */
-function follow(batch: Batch, kernel: RayKernel, geometry: SceneGeometry, probes: Probes, count: number): number {
+function follow(batch: Batch, kernel: RayKernel, cache: HitCache, geometry: SceneGeometry, probes: Probes, count: number): number {
   const { rays, hits, hitIds } = kernel;
   const mask = maskWords();
   let traced = 0;
   for (let pass = 1, any = true; any && pass <= FOUND; pass++) {
-    kernel.closest(count);
-    traced += count;
+    traced += cache.closest(count);
     any = false;
     for (let j = 0; j < count; j++) {
       const id = hitIds[j * 4 + 3]!;
@@ -153,11 +154,11 @@ function follow(batch: Batch, kernel: RayKernel, geometry: SceneGeometry, probes
       any = true;
       rays[j * 8 + 3] = hits[j * 4]! + 2e-5;
       const path = probes.path[j]!;
-      if (geometry.triangleMaterial[id] !== batch.material[path]!) continue;
+      if (geometry.triangleMaterial[id] !== batch.fields.material[path]!) continue;
       // one of those found, each with the same chance (reservoir sampling)
       const seen = probes.found[j]! + 1;
       probes.found[j] = seen;
-      const u = (shiftedB(first, mask, batch.cell[path]!) * 7.13 * pass) % 1;
+      const u = (shiftedB(first, mask, batch.fields.cell[path]!) * 7.13 * pass) % 1;
       if (u * seen >= 1) continue;
       probes.id[j] = id;
       probes.u[j] = hits[j * 4 + 1]!;
@@ -169,22 +170,26 @@ function follow(batch: Batch, kernel: RayKernel, geometry: SceneGeometry, probes
 
 /** The path stays where it is, for the sharp lobes alone. */
 function stayForReflection(batch: Batch, i: number, c: number): void {
-  batch.tr[i] = batch.tr[i]! / c;
-  batch.tg[i] = batch.tg[i]! / c;
-  batch.tb[i] = batch.tb[i]! / c;
-  batch.dr[i] = batch.dg[i] = batch.db[i] = 0;
-  batch.chance[i] = 1;
+  batch.fields.tr[i] = batch.fields.tr[i]! / c;
+  batch.fields.tg[i] = batch.fields.tg[i]! / c;
+  batch.fields.tb[i] = batch.fields.tb[i]! / c;
+  batch.fields.dr[i] = batch.fields.dg[i] = batch.fields.db[i] = 0;
+  batch.fields.chance[i] = 1;
 }
 
 /** The path goes on with its diffuse lobe alone. */
 function leave(batch: Batch, i: number, k: number): void {
-  batch.tr[i] = batch.tr[i]! * k;
-  batch.tg[i] = batch.tg[i]! * k;
-  batch.tb[i] = batch.tb[i]! * k;
-  batch.label[i] = DIFFUSE;
-  batch.fr[i] = batch.fg[i] = batch.fb[i] = batch.f90[i] = 0;
-  batch.extra[i] = 0;
-  batch.chance[i] = 0;
+  batch.fields.tr[i] = batch.fields.tr[i]! * k;
+  batch.fields.tg[i] = batch.fields.tg[i]! * k;
+  batch.fields.tb[i] = batch.fields.tb[i]! * k;
+  batch.fields.label[i] = DIFFUSE;
+  batch.fields.fr[i] = batch.fields.fg[i] = batch.fields.fb[i] = batch.fields.f90[i] = 0;
+  batch.fields.extra[i] = 0;
+  batch.fields.chance[i] = 0;
+}
+
+function blend(from: Float32Array, a: number, b: number, c: number, w: number, u: number, v: number): number {
+  return from[a]! * w + from[b]! * u + from[c]! * v;
 }
 
 /** Moves a path to the exit that its probe found, weighed by profile over density. */
@@ -192,7 +197,7 @@ function arrive(batch: Batch, geometry: SceneGeometry, probes: Probes, j: number
   const i = probes.path[j]!;
   const found = probes.found[j]!;
   if (found === 0) {
-    batch.tr[i] = batch.tg[i] = batch.tb[i] = 0;
+    batch.fields.tr[i] = batch.fields.tg[i] = batch.fields.tb[i] = 0;
     return;
   }
   const { positions, indices } = geometry.mesh,
@@ -204,10 +209,9 @@ function arrive(batch: Batch, geometry: SceneGeometry, probes: Probes, j: number
   const a = indices[id * 3]! * 3,
     b = indices[id * 3 + 1]! * 3,
     c = indices[id * 3 + 2]! * 3;
-  const at = (from: Float32Array, k: number) => from[a + k]! * w + from[b + k]! * u + from[c + k]! * v;
-  const x = at(positions, 0),
-    y = at(positions, 1),
-    z = at(positions, 2);
+  const x = blend(positions, a, b, c, w, u, v),
+    y = blend(positions, a + 1, b + 1, c + 1, w, u, v),
+    z = blend(positions, a + 2, b + 2, c + 2, w, u, v);
   const ux = positions[b]! - positions[a]!,
     uy = positions[b + 1]! - positions[a + 1]!,
     uz = positions[b + 2]! - positions[a + 2]!,
@@ -217,9 +221,9 @@ function arrive(batch: Batch, geometry: SceneGeometry, probes: Probes, j: number
   let gx = uy * wz - uz * wy,
     gy = uz * wx - ux * wz,
     gz = ux * wy - uy * wx;
-  let nx = at(normals, 0),
-    ny = at(normals, 1),
-    nz = at(normals, 2);
+  let nx = blend(normals, a, b, c, w, u, v),
+    ny = blend(normals, a + 1, b + 1, c + 1, w, u, v),
+    nz = blend(normals, a + 2, b + 2, c + 2, w, u, v);
   // light comes out on the outside, which the shading normals name
   const out = nx * gx + ny * gy + nz * gz < 0 ? -1 : 1;
   const gl = out / Math.sqrt(gx * gx + gy * gy + gz * gz),
@@ -232,9 +236,9 @@ function arrive(batch: Batch, geometry: SceneGeometry, probes: Probes, j: number
   nz *= nl;
   frameAt(batch, i);
   widthsAt(geometry, batch, i);
-  const ex = x - batch.px[i]!,
-    ey = y - batch.py[i]!,
-    ez = z - batch.pz[i]!,
+  const ex = x - batch.fields.px[i]!,
+    ey = y - batch.fields.py[i]!,
+    ez = z - batch.fields.pz[i]!,
     r2 = ex * ex + ey * ey + ez * ez,
     r = Math.sqrt(r2);
   let density = 0;
@@ -251,29 +255,29 @@ function arrive(batch: Batch, geometry: SceneGeometry, probes: Probes, j: number
     }
   }
   if (!(density > 0)) {
-    batch.tr[i] = batch.tg[i] = batch.tb[i] = 0;
+    batch.fields.tr[i] = batch.fields.tg[i] = batch.fields.tb[i] = 0;
     return;
   }
   const k = found / density;
-  batch.tr[i] = batch.tr[i]! * diffusionProfile(r, widths[0]!) * k;
-  batch.tg[i] = batch.tg[i]! * diffusionProfile(r, widths[1]!) * k;
-  batch.tb[i] = batch.tb[i]! * diffusionProfile(r, widths[2]!) * k;
-  batch.px[i] = x;
-  batch.py[i] = y;
-  batch.pz[i] = z;
-  batch.gx[i] = gx;
-  batch.gy[i] = gy;
-  batch.gz[i] = gz;
-  batch.nx[i] = nx;
-  batch.ny[i] = ny;
-  batch.nz[i] = nz;
+  batch.fields.tr[i] = batch.fields.tr[i]! * diffusionProfile(r, widths[0]!) * k;
+  batch.fields.tg[i] = batch.fields.tg[i]! * diffusionProfile(r, widths[1]!) * k;
+  batch.fields.tb[i] = batch.fields.tb[i]! * diffusionProfile(r, widths[2]!) * k;
+  batch.fields.px[i] = x;
+  batch.fields.py[i] = y;
+  batch.fields.pz[i] = z;
+  batch.fields.gx[i] = gx;
+  batch.fields.gy[i] = gy;
+  batch.fields.gz[i] = gz;
+  batch.fields.nx[i] = nx;
+  batch.fields.ny[i] = ny;
+  batch.fields.nz[i] = nz;
   // nobody looks at it from outside any more; the lobe is Lambertian, the view only has to be above
-  batch.vx[i] = nx;
-  batch.vy[i] = ny;
-  batch.vz[i] = nz;
-  batch.triangle[i] = id;
-  const gap = batch.gap[i]!;
-  batch.ox[i] = x + gx * gap;
-  batch.oy[i] = y + gy * gap;
-  batch.oz[i] = z + gz * gap;
+  batch.fields.vx[i] = nx;
+  batch.fields.vy[i] = ny;
+  batch.fields.vz[i] = nz;
+  batch.fields.triangle[i] = id;
+  const gap = batch.fields.gap[i]!;
+  batch.fields.ox[i] = x + gx * gap;
+  batch.fields.oy[i] = y + gy * gap;
+  batch.fields.oz[i] = z + gz * gap;
 }

@@ -1,4 +1,4 @@
-import type { RayKernel } from '@plinket/kernel';
+import type { RayKernel, Shader } from '@plinket/kernel';
 import { dimension, maskWords, openDimension, shiftedA, shiftedB } from '../math/index.ts';
 import type { SceneGeometry } from '../scene/index.ts';
 import {
@@ -23,7 +23,7 @@ const GAP = 2e-5;
 const GAP_PER_METRE = 5e-7;
 
 /** A material with what does not depend on the point worked out. */
-interface Prepared {
+export interface Prepared {
   source: Material;
   /** Reflectance at normal incidence of the dielectric, by channel and in the mean. */
   f0: [number, number, number];
@@ -54,13 +54,31 @@ const hole = dimension();
 /** What a picture says about the point at hand; the defaults stand for "nothing". */
 const point = { r: 1, g: 1, b: 1, alpha: 1, roughness: 1, metallic: 1, nx: 0, ny: 0, nz: 0 };
 
+/** Sixteen floats for each material, as the kernel's shader wants them (`stand` in kernel/assembly/shade.ts). */
+export function packMaterials(materials: Prepared[]): Float32Array {
+  const { meanA, meanB } = albedoTables();
+  const out = new Float32Array(materials.length * 16);
+  materials.forEach(({ source: m, f0, f0Mean, extra, special }, i) => {
+    const row = rowOf(m.roughness),
+      plain = !extra && !special && !m.unlit;
+    const inMean = 1 / Math.max(0.05, 1 - f0Mean * meanA[row]! - m.specular * meanB[row]!);
+    out.set(
+      [...m.base, m.metallic, m.roughness, ...f0, f0Mean, m.specular, plain ? 1 : 0, row, roughnessToAlpha(m.roughness), inMean],
+      i * 16,
+    );
+  });
+  return out;
+}
+
 /**
  * Stands every path that met something on its surface point, closing up the ranks; answers how many there are.
- * Paths that met nothing must have been dealt with before; paths beyond `lastDepth` bounces end here.
+ * Paths that met nothing must have been dealt with before; paths beyond `lastDepth` bounces end here. The kernel's shader
+ * does it for plain surfaces where it is there.
  */
 export function standOnSurfaces(
   batch: Batch,
   kernel: RayKernel,
+  shader: Shader | undefined,
   geometry: SceneGeometry,
   materials: Prepared[],
   count: number,
@@ -69,16 +87,30 @@ export function standOnSurfaces(
   seed: number,
   lastDepth: number,
 ): number {
+  const { extra } = batch.fields;
+  const n = shader ? shader.stand(count, lastDepth) : standPlainly(batch, kernel, geometry, materials, count, lastDepth);
+  openDimension(hole, sample, stepKey(seed, step, HOLE));
+  for (let i = 0; i < n; i++) if (extra[i] !== 0) finish(batch, geometry, materials, i);
+  return n;
+}
+
+/** The twin of the shader's `stand`: all that follows from geometry; every surface is left for `finish`. */
+function standPlainly(
+  batch: Batch,
+  kernel: RayKernel,
+  geometry: SceneGeometry,
+  materials: Prepared[],
+  count: number,
+  lastDepth: number,
+): number {
   const { rays, hits, hitIds } = kernel;
   const { positions, indices } = geometry.mesh;
   const { normals, colours, triangleMaterial } = geometry;
-  const { A, B, meanA, meanB } = albedoTables();
-  const mask = maskWords();
-  openDimension(hole, sample, stepKey(seed, step, HOLE));
+  const f = batch.fields;
   let n = 0;
   for (let i = 0; i < count; i++) {
     const id = hitIds[i * 4 + 3]!;
-    if (id < 0 || batch.depth[i]! > lastDepth) continue;
+    if (id < 0 || f.depth[i]! > lastDepth) continue;
     const r = i * 8,
       t = hits[i * 4]!,
       u = hits[i * 4 + 1]!,
@@ -122,151 +154,164 @@ export function standOnSurfaces(
       ncx = normals[c]!,
       ncy = normals[c + 1]!,
       ncz = normals[c + 2]!;
-    let nx = nax * w + nbx * u + ncx * v,
+    const nx = nax * w + nbx * u + ncx * v,
       ny = nay * w + nby * u + ncy * v,
       nz = naz * w + nbz * u + ncz * v;
-    // a shading normal that turns away from the viewer or from its own triangle is not believed
+    // a shading normal that turns away from its own triangle is not believed
     const flip = nx * gx + ny * gy + nz * gz < 0 ? -1 : 1;
     const nl = flip / Math.sqrt(nx * nx + ny * ny + nz * nz);
-    nx *= nl;
-    ny *= nl;
-    nz *= nl;
-    const k = triangleMaterial[id]!;
-    const prepared = materials[k]!,
-      m = prepared.source;
-    let red = m.base[0] * (colours[a]! * w + colours[b]! * u + colours[c]! * v),
-      green = m.base[1] * (colours[a + 1]! * w + colours[b + 1]! * u + colours[c + 1]! * v),
-      blue = m.base[2] * (colours[a + 2]! * w + colours[b + 2]! * u + colours[c + 2]! * v);
-    let metallic = m.metallic,
-      roughness = m.roughness,
-      pass = OPAQUE;
-    if (prepared.special) {
-      lookUp(geometry, m, id, u, v, nx, ny, nz, ux, uy, uz, wx, wy, wz);
-      red *= point.r;
-      green *= point.g;
-      blue *= point.b;
-      metallic *= point.metallic;
-      roughness *= point.roughness;
-      if (m.textures?.normal) {
-        nx = point.nx;
-        ny = point.ny;
-        nz = point.nz;
-      }
-      const cell = batch.cell[i]!;
-      const covered = m.alphaMode === 'opaque' ? 1 : m.alphaMode === 'mask' ? (point.alpha >= m.alphaCutoff ? 1 : 0) : point.alpha;
-      if ((!m.twoSided && inside && m.transmission === 0) || (covered < 1 && shiftedA(hole, mask, cell) >= covered)) pass = THROUGH;
-      else if (m.transmission > 0 && shiftedB(hole, mask, cell) < m.transmission) pass = inside ? THROUGH : CLEAR;
-    }
-    if (m.unlit) red = green = blue = 0;
-    if (!(nx * dx + ny * dy + nz * dz < -1e-3)) {
-      nx = gx;
-      ny = gy;
-      nz = gz;
-    }
-    const cos = -(nx * dx + ny * dy + nz * dz);
-    const x = rays[r]! + dx * t,
-      y = rays[r + 1]! + dy * t,
-      z = rays[r + 2]! + dz * t;
+    // positions are taken from the triangle, which is more exact than along the ray
+    const x = ax * w + bx * u + cx * v,
+      y = ay * w + by * u + cy * v,
+      z = az * w + bz * u + cz * v;
     const gap = GAP + GAP_PER_METRE * Math.max(Math.abs(x), Math.abs(y), Math.abs(z));
-
-    // reflectance, and what it leaves for the diffuse layer (Kulla, Conty 2017: reciprocal and without loss)
-    const solid = 1 - metallic,
-      f0 = prepared.f0;
-    const fr = m.unlit ? 0 : f0[0] * solid + red * metallic,
-      fg = m.unlit ? 0 : f0[1] * solid + green * metallic,
-      fb = m.unlit ? 0 : f0[2] * solid + blue * metallic;
-    const f90 = m.unlit ? 0 : m.specular * solid + metallic;
-    const row = rowOf(roughness);
-    const ea = albedoBetween(A, roughness, cos),
-      eb = albedoBetween(B, roughness, cos);
-    const leaves =
-      ((1 - prepared.f0Mean * ea - m.specular * eb) / Math.max(0.05, 1 - prepared.f0Mean * meanA[row]! - m.specular * meanB[row]!)) * solid;
-    batch.lost[n] = 1 / Math.max(0.05, ea + eb) - 1;
-    let dr = red * leaves,
-      dg = green * leaves,
-      db = blue * leaves,
-      scale = 1;
-    const spec = (fr + fg + fb) * ea + 3 * f90 * eb;
-    let sharp = spec;
-    batch.extra[n] = 0;
-    if (prepared.extra) {
-      batch.extra[n] = 1;
-      batch.coat[n] = m.coat;
-      batch.thin[n] = m.fibres * 0.5;
-      batch.coatChance[n] = 0;
-      if (m.coat > 0) {
-        const cr = rowOf(m.coatRoughness);
-        const e = m.coat * (0.04 * albedoAt(A, cr, cos) + albedoAt(B, cr, cos)),
-          mean = m.coat * (0.04 * meanA[cr]! + meanB[cr]!);
-        batch.coatAlpha[n] = roughnessToAlpha(m.coatRoughness);
-        batch.coatRow[n] = cr * ALBEDO_COLUMNS;
-        batch.coatChance[n] = (3 * e) / Math.max(1e-6, 3 * e + spec);
-        scale *= (1 - e) / (1 - mean);
-        sharp += 3 * e;
-      }
-      if (prepared.sheenMost > 0) {
-        scale *= 1 - prepared.sheenMost * sheenAlbedo(cos, m.sheenRoughness);
-        batch.sheenR[n] = m.sheen[0];
-        batch.sheenG[n] = m.sheen[1];
-        batch.sheenB[n] = m.sheen[2];
-        batch.sheenAlpha[n] = Math.max(0.0064, m.sheenRoughness ** 2);
-      } else batch.sheenR[n] = batch.sheenG[n] = batch.sheenB[n] = 0;
-      if (m.fibres > 0) strandAt(batch, n, nx, ny, nz);
-      else batch.sx[n] = batch.sy[n] = batch.sz[n] = 0;
-      dr *= scale;
-      dg *= scale;
-      db *= scale;
-    }
-    batch.under[n] = scale;
-    const broad = red * solid + green * solid + blue * solid + 3 * prepared.sheenMost;
-    if (pass === CLEAR) {
-      // what the coat does not reflect passes, tinted; the reflection is taken a quarter of the time
-      batch.dr[n] = red;
-      batch.dg[n] = green;
-      batch.db[n] = blue;
-      batch.chance[n] = 0.25;
-    } else {
-      batch.dr[n] = dr;
-      batch.dg[n] = dg;
-      batch.db[n] = db;
-      // lobe choice by what each would return at this angle, never certain where both exist
-      batch.chance[n] = broad <= 0 ? 1 : Math.min(0.9, Math.max(0.1, sharp / (sharp + broad)));
-    }
-    batch.fr[n] = fr;
-    batch.fg[n] = fg;
-    batch.fb[n] = fb;
-    batch.f90[n] = f90;
-    batch.row[n] = row * ALBEDO_COLUMNS;
-    batch.alpha[n] = roughnessToAlpha(roughness);
-    batch.pass[n] = pass;
-    batch.px[n] = x;
-    batch.py[n] = y;
-    batch.pz[n] = z;
-    batch.gx[n] = gx;
-    batch.gy[n] = gy;
-    batch.gz[n] = gz;
-    batch.nx[n] = nx;
-    batch.ny[n] = ny;
-    batch.nz[n] = nz;
-    batch.vx[n] = -dx;
-    batch.vy[n] = -dy;
-    batch.vz[n] = -dz;
-    batch.gap[n] = gap;
-    batch.triangle[n] = id;
-    batch.material[n] = k;
+    const k = triangleMaterial[id]!,
+      m = materials[k]!.source;
+    f.dr[n] = m.base[0] * (colours[a]! * w + colours[b]! * u + colours[c]! * v);
+    f.dg[n] = m.base[1] * (colours[a + 1]! * w + colours[b + 1]! * u + colours[c + 1]! * v);
+    f.db[n] = m.base[2] * (colours[a + 2]! * w + colours[b + 2]! * u + colours[c + 2]! * v);
+    f.lx[n] = u;
+    f.ly[n] = v;
+    f.pass[n] = inside ? 1 : 0;
+    f.extra[n] = 1;
+    f.px[n] = x;
+    f.py[n] = y;
+    f.pz[n] = z;
+    f.gx[n] = gx;
+    f.gy[n] = gy;
+    f.gz[n] = gz;
+    f.nx[n] = nx * nl;
+    f.ny[n] = ny * nl;
+    f.nz[n] = nz * nl;
+    f.vx[n] = -dx;
+    f.vy[n] = -dy;
+    f.vz[n] = -dz;
+    f.gap[n] = gap;
+    f.triangle[n] = id;
+    f.material[n] = k;
     // Shadow rays start on the curved surface that the facets stand for (Hanika 2021, "Hacking the Shadow Terminator"):
     // the point is lifted off each corner's tangent plane where it lies below, and the three are blended.
-    const sa = Math.min(0, ((x - ax) * nax + (y - ay) * nay + (z - az) * naz) * flip) * flip,
-      sb = Math.min(0, ((x - bx) * nbx + (y - by) * nby + (z - bz) * nbz) * flip) * flip,
-      sc = Math.min(0, ((x - cx) * ncx + (y - cy) * ncy + (z - cz) * ncz) * flip) * flip;
-    batch.ox[n] = x - (sa * nax * w + sb * nbx * u + sc * ncx * v) + gx * gap;
-    batch.oy[n] = y - (sa * nay * w + sb * nby * u + sc * ncy * v) + gy * gap;
-    batch.oz[n] = z - (sa * naz * w + sb * nbz * u + sc * ncz * v) + gz * gap;
+    const sa = Math.min(0, ((x - ax) * nax + (y - ay) * nay + (z - az) * naz) * flip) * flip * w,
+      sb = Math.min(0, ((x - bx) * nbx + (y - by) * nby + (z - bz) * nbz) * flip) * flip * u,
+      sc = Math.min(0, ((x - cx) * ncx + (y - cy) * ncy + (z - cz) * ncz) * flip) * flip * v;
+    f.ox[n] = x - (sa * nax + sb * nbx + sc * ncx) + gx * gap;
+    f.oy[n] = y - (sa * nay + sb * nby + sc * ncy) + gy * gap;
+    f.oz[n] = z - (sa * naz + sb * nbz + sc * ncz) + gz * gap;
     batch.movePath(i, n);
-    batch.travelled[n] = batch.travelled[n]! + t;
+    f.travelled[n] = f.travelled[n]! + t;
     n++;
   }
   return n;
+}
+
+/** Works out what the surface does at a point that `stand` left: pictures, layers, holes, lobes. */
+function finish(batch: Batch, geometry: SceneGeometry, materials: Prepared[], n: number): void {
+  const f = batch.fields;
+  const { A, B, meanA, meanB } = albedoTables();
+  const prepared = materials[f.material[n]!]!,
+    m = prepared.source;
+  const inside = f.pass[n] === 1,
+    cell = f.cell[n]!;
+  const dx = -f.vx[n]!,
+    dy = -f.vy[n]!,
+    dz = -f.vz[n]!;
+  let nx = f.nx[n]!,
+    ny = f.ny[n]!,
+    nz = f.nz[n]!;
+  let red = f.dr[n]!,
+    green = f.dg[n]!,
+    blue = f.db[n]!;
+  let metallic = m.metallic,
+    roughness = m.roughness,
+    pass = OPAQUE;
+  if (prepared.special) {
+    lookUp(geometry, m, f.triangle[n]!, f.lx[n]!, f.ly[n]!, nx, ny, nz);
+    red *= point.r;
+    green *= point.g;
+    blue *= point.b;
+    metallic *= point.metallic;
+    roughness *= point.roughness;
+    nx = point.nx;
+    ny = point.ny;
+    nz = point.nz;
+    const mask = maskWords();
+    const covered = m.alphaMode === 'opaque' ? 1 : m.alphaMode === 'mask' ? (point.alpha >= m.alphaCutoff ? 1 : 0) : point.alpha;
+    if ((!m.twoSided && inside && m.transmission === 0) || (covered < 1 && shiftedA(hole, mask, cell) >= covered)) pass = THROUGH;
+    else if (m.transmission > 0 && shiftedB(hole, mask, cell) < m.transmission) pass = inside ? THROUGH : CLEAR;
+  }
+  if (m.unlit) red = green = blue = 0;
+  if (!(nx * dx + ny * dy + nz * dz < -1e-3)) {
+    nx = f.gx[n]!;
+    ny = f.gy[n]!;
+    nz = f.gz[n]!;
+  }
+  const cos = Math.min(1, -(nx * dx + ny * dy + nz * dz));
+  // reflectance, and what it leaves for the diffuse layer (Kulla, Conty 2017: reciprocal and without loss)
+  const solid = 1 - metallic,
+    f0 = prepared.f0;
+  const fr = m.unlit ? 0 : f0[0] * solid + red * metallic,
+    fg = m.unlit ? 0 : f0[1] * solid + green * metallic,
+    fb = m.unlit ? 0 : f0[2] * solid + blue * metallic;
+  const f90 = m.unlit ? 0 : m.specular * solid + metallic;
+  const row = rowOf(roughness);
+  const ea = albedoBetween(A, roughness, cos),
+    eb = albedoBetween(B, roughness, cos);
+  const inMean = Math.max(0.05, 1 - prepared.f0Mean * meanA[row]! - m.specular * meanB[row]!);
+  const leaves = ((1 - prepared.f0Mean * ea - m.specular * eb) / inMean) * solid;
+  f.lost[n] = 1 / Math.max(0.05, ea + eb) - 1;
+  const spec = (fr + fg + fb) * ea + 3 * f90 * eb;
+  let sharp = spec,
+    scale = 1;
+  f.extra[n] = prepared.extra ? 1 : 0;
+  if (prepared.extra) {
+    batch.coat[n] = m.coat;
+    batch.thin[n] = m.fibres * 0.5;
+    batch.coatChance[n] = 0;
+    if (m.coat > 0) {
+      const cr = rowOf(m.coatRoughness);
+      const e = m.coat * (0.04 * albedoAt(A, cr, cos) + albedoAt(B, cr, cos)),
+        mean = m.coat * (0.04 * meanA[cr]! + meanB[cr]!);
+      batch.coatAlpha[n] = roughnessToAlpha(m.coatRoughness);
+      batch.coatRow[n] = cr * ALBEDO_COLUMNS;
+      batch.coatChance[n] = (3 * e) / Math.max(1e-6, 3 * e + spec);
+      scale *= (1 - e) / (1 - mean);
+      sharp += 3 * e;
+    }
+    if (prepared.sheenMost > 0) {
+      scale *= 1 - prepared.sheenMost * sheenAlbedo(cos, m.sheenRoughness);
+      batch.sheenR[n] = m.sheen[0];
+      batch.sheenG[n] = m.sheen[1];
+      batch.sheenB[n] = m.sheen[2];
+      batch.sheenRoughness[n] = m.sheenRoughness;
+    } else batch.sheenR[n] = batch.sheenG[n] = batch.sheenB[n] = 0;
+    if (m.fibres > 0) strandAt(batch, n, nx, ny, nz);
+    else batch.sx[n] = batch.sy[n] = batch.sz[n] = 0;
+    batch.under[n] = scale;
+  }
+  const broad = (red + green + blue) * solid + 3 * prepared.sheenMost;
+  if (pass === CLEAR) {
+    // what the surface does not reflect passes, tinted; the reflection is taken a quarter of the time
+    f.dr[n] = red;
+    f.dg[n] = green;
+    f.db[n] = blue;
+    f.chance[n] = 0.25;
+  } else {
+    f.dr[n] = red * leaves * scale;
+    f.dg[n] = green * leaves * scale;
+    f.db[n] = blue * leaves * scale;
+    // lobe choice by what each would return at this angle, never certain where both exist
+    f.chance[n] = broad <= 0 ? 1 : Math.min(0.9, Math.max(0.1, sharp / (sharp + broad)));
+  }
+  f.nx[n] = nx;
+  f.ny[n] = ny;
+  f.nz[n] = nz;
+  f.fr[n] = fr;
+  f.fg[n] = fg;
+  f.fb[n] = fb;
+  f.f90[n] = f90;
+  f.row[n] = row * ALBEDO_COLUMNS;
+  f.alpha[n] = roughnessToAlpha(roughness);
+  f.pass[n] = pass;
 }
 
 /** Strands hang: their direction is the vertical laid into the surface. */
@@ -289,23 +334,8 @@ function strandAt(batch: Batch, n: number, nx: number, ny: number, nz: number): 
   batch.sz[n] = sz;
 }
 
-/** Looks the pictures of a material up; the result stands in `point`. */
-function lookUp(
-  geometry: SceneGeometry,
-  m: Material,
-  id: number,
-  u: number,
-  v: number,
-  nx: number,
-  ny: number,
-  nz: number,
-  ux: number,
-  uy: number,
-  uz: number,
-  wx: number,
-  wy: number,
-  wz: number,
-): void {
+/** Looks the pictures of a material up at a triangle's weights u v; the result stands in `point`. */
+function lookUp(geometry: SceneGeometry, m: Material, id: number, u: number, v: number, nx: number, ny: number, nz: number): void {
   point.r = point.g = point.b = point.roughness = point.metallic = 1;
   point.alpha = m.alpha;
   point.nx = nx;
@@ -347,6 +377,15 @@ function lookUp(
     const det = s1 * t2 - s2 * t1;
     if (Math.abs(det) < 1e-14) return;
     sampleTexture(textures.normal, s, t, false);
+    const { positions } = geometry.mesh;
+    const edge = (corner: number, axis: number) =>
+      positions[indices[id * 3 + corner]! * 3 + axis]! - positions[indices[id * 3]! * 3 + axis]!;
+    const ux = edge(1, 0),
+      uy = edge(1, 1),
+      uz = edge(1, 2),
+      wx = edge(2, 0),
+      wy = edge(2, 1),
+      wz = edge(2, 2);
     const mx = (texel[0]! * 2 - 1) * m.normalScale,
       my = (texel[1]! * 2 - 1) * m.normalScale,
       mz = texel[2]! * 2 - 1;

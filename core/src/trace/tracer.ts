@@ -1,19 +1,21 @@
-import type { RayKernel } from '@plinket/kernel';
-import type { Vec3 } from '../math/index.ts';
+import type { RayKernel, Shader } from '@plinket/kernel';
+import { maskWords, type Vec3 } from '../math/index.ts';
 import { luminance } from '../photometry/index.ts';
+import { albedoTables } from '../surface/index.ts';
 import type { Haze, SceneCamera, SceneGeometry, SceneLight } from '../scene/index.ts';
 import { Batch } from './batch.ts';
 import { cameraRays, type Tile } from './camera.ts';
 import { lightSurfaces } from './direct.ts';
 import { emptyGuides, writeGuides, type GuideSums } from './guides.ts';
 import { dimByHaze, lightHaze } from './haze.ts';
+import { HitCache } from './hit-cache.ts';
 import type { SamplerJob } from './lights/index.ts';
 import { Limits } from './limits.ts';
 import { openness } from './openness.ts';
 import { receiverLight, receiverRays } from './receiver.ts';
 import { scatter } from './scatter.ts';
 import { comeOutElsewhere, makeProbes, type Probes } from './subsurface.ts';
-import { prepareMaterials, standOnSurfaces } from './surface.ts';
+import { packMaterials, prepareMaterials, standOnSurfaces } from './surface.ts';
 import { WantedFilms } from './wanted.ts';
 
 /** One piece of work: a tile of a picture, a range of samples, the lights whose films are wanted. */
@@ -72,14 +74,22 @@ export class Tracer {
   private readonly kernel: RayKernel;
   private readonly geometry: SceneGeometry;
   private readonly batch: Batch;
+  /** Shades plain surfaces in the kernel, where that is possible. */
+  private readonly shader: Shader | undefined;
   private readonly materials: ReturnType<typeof prepareMaterials>;
   private readonly probes: Probes | undefined;
+  private readonly cache: HitCache;
 
   constructor(kernel: RayKernel, geometry: SceneGeometry) {
     this.kernel = kernel;
+    this.cache = new HitCache(kernel);
     this.geometry = geometry;
-    this.batch = new Batch(Math.min(kernel.capacity, MAX_TILE_PIXELS));
     this.materials = prepareMaterials(geometry);
+    const { shader } = kernel;
+    const { A, B } = albedoTables();
+    shader?.setTables(maskWords(), A, B);
+    this.shader = shader?.setMaterials(packMaterials(this.materials)) ? shader : undefined;
+    this.batch = new Batch(Math.min(kernel.capacity, MAX_TILE_PIXELS), this.shader);
     this.probes = geometry.materials.some((m) => m.subsurface > 0) ? makeProbes(this.batch.capacity) : undefined;
   }
 
@@ -89,17 +99,25 @@ export class Tracer {
     const { kernel, batch } = this;
     const pixels = tile.width * tile.height;
     if (pixels > batch.capacity) throw new RangeError(`A tile of ${pixels} pixels is more than ${batch.capacity}.`);
-    const wanted = new WantedFilms(lights, this.geometry, pixels, haze !== undefined);
-    const context = this.context(job.bounces, seed, haze, job.clamp ?? 0);
+    // haze and clamp are the host's matter throughout
+    const shader = haze || job.clamp ? undefined : this.shader;
+    const wanted = new WantedFilms(lights, this.geometry, pixels, haze !== undefined, shader);
+    const context = this.context(wanted, job.bounces, seed, haze, job.clamp ?? 0);
     const alpha = new Float32Array(pixels);
     const guides = job.guides ? emptyGuides(pixels) : undefined;
+    this.cache.look(`${job.camera.key} ${seed} ${job.bounces}`);
+    const place = `${job.width} ${job.height} ${tile.x} ${tile.y} ${tile.width} ${tile.height}`;
     for (let sample = job.from; sample < job.to; sample++) {
-      const n = cameraRays(batch, kernel.rays, job.camera, job.width, job.height, tile, sample, seed);
-      this.walk(context, wanted, n, sample, 0, { alpha, guides, haze });
+      const n = cameraRays(batch, kernel.rays, job.camera, job.width, job.height, tile, sample, seed, shader);
+      const far = this.cache.begin(`${place} ${sample} ${shader ? 1 : 0}`, sample, wanted.far);
+      this.walk(context, wanted, n, sample, 0, far, { alpha, guides, haze });
       wanted.endSample();
     }
     const { offered, removed } = context.limits;
-    const { films, volumes, squares, rays } = wanted;
+    const { volumes, rays } = wanted;
+    // copies of their own: the shader's room is used again by the next job
+    const films = wanted.shader ? wanted.films.slice() : wanted.films,
+      squares = wanted.shader ? wanted.squares.slice() : wanted.squares;
     return { films, volumes, squares, alpha, ...(guides ? { guides } : {}), clamped: { offered, removed }, rays };
   }
 
@@ -115,8 +133,8 @@ export class Tracer {
   ): { direct: number; total: number }[] {
     const { kernel, batch } = this;
     const { samples, seed, bounces } = options;
-    const wanted = new WantedFilms(lights, this.geometry, 1, false);
-    const context = this.context(bounces, seed, undefined, 0);
+    const wanted = new WantedFilms(lights, this.geometry, 1, false, this.shader);
+    const context = this.context(wanted, bounces, seed, undefined, 0);
     const direct = lights.map(() => 0);
     let missed = 0;
     for (let from = 0; from < samples; from += batch.capacity) {
@@ -124,7 +142,9 @@ export class Tracer {
       receiverRays(batch, kernel.rays, at, normal, n, from, seed);
       kernel.closest(n);
       for (let i = 0; i < n; i++) if (kernel.hitIds[i * 4 + 3]! < 0) missed++;
-      this.walk(context, wanted, n, from, 1, {});
+      // a receiver is asked once: nothing to remember
+      const far = this.cache.begin('', Infinity, wanted.far);
+      this.walk(context, wanted, n, from, 1, far, {});
       for (const { sampler, index } of wanted.lights)
         if (sampler.aims) direct[index]! += receiverLight(kernel, sampler, at, normal, n, from, seed);
     }
@@ -135,9 +155,9 @@ export class Tracer {
     });
   }
 
-  private context(bounces: number, seed: number, haze: Haze | undefined, clamp: number): SamplerJob {
+  private context(wanted: WantedFilms, bounces: number, seed: number, haze: Haze | undefined, clamp: number): SamplerJob {
     const { batch, kernel, geometry } = this;
-    return { batch, kernel, geometry, seed, bounces, limits: new Limits(geometry, haze?.density ?? 0, clamp) };
+    return { batch, kernel, geometry, seed, bounces, shader: wanted.shader, limits: new Limits(geometry, haze?.density ?? 0, clamp) };
   }
 
   /** Walks the `count` paths whose rays stand in the kernel to their end. */
@@ -147,18 +167,18 @@ export class Tracer {
     count: number,
     sample: number,
     firstStep: number,
+    far: boolean,
     more: { alpha?: Float32Array; guides?: GuideSums; haze?: Haze },
   ): void {
-    const { kernel, batch, geometry } = this;
-    const { bounces, seed, limits } = context;
+    const { kernel, batch, geometry, cache } = this;
+    const { bounces, seed, limits, shader } = context;
     const { rays, second } = wanted;
     // Only what is met from the last vertex needs its ray; all else ends there with a light sample of full weight.
-    const walkDepth = wanted.far ? bounces + 1 : bounces;
+    const walkDepth = far ? bounces + 1 : bounces;
     const nothingToLight = wanted.lights.length === 0;
     let n = count;
     for (let step = firstStep; n > 0 && step <= bounces + 1 + CLEAR_PASSES; step++) {
-      kernel.closest(n);
-      rays.walk += n;
+      rays.walk += cache.closest(n);
       if (step === 0) {
         const { alpha } = more;
         if (alpha) for (let i = 0; i < n; i++) if (kernel.hitIds[i * 4 + 3]! >= 0) alpha[i] = alpha[i]! + 1;
@@ -166,20 +186,32 @@ export class Tracer {
           for (const { sampler, index } of wanted.lights)
             rays.shadow += lightHaze(context, more.haze, sampler, wanted.volume(index), n, sample);
       }
-      for (const { sampler, index } of wanted.lights) sampler.meet(context, wanted.film(index), second, n);
+      for (const { sampler, index } of wanted.lights) sampler.meet(context, wanted.film(index), second, n, wanted.place(index));
       if (limits.haze > 0) dimByHaze(batch, kernel, limits.haze, n);
-      n = standOnSurfaces(batch, kernel, geometry, this.materials, n, sample, step, seed, bounces);
+      n = standOnSurfaces(batch, kernel, shader, geometry, this.materials, n, sample, step, seed, bounces);
       if (more.guides) writeGuides(batch, geometry, more.guides, n);
       if (step === 0)
         for (const { reach, index } of wanted.openness) rays.shadow += openness(batch, kernel, reach, wanted.film(index), n, sample, seed);
       if (nothingToLight && !(more.guides && step < CLEAR_PASSES)) return;
-      if (this.probes && firstStep === 0) rays.walk += comeOutElsewhere(batch, kernel, geometry, this.probes, n, sample, step, seed);
+      if (this.probes && firstStep === 0) rays.walk += comeOutElsewhere(batch, kernel, cache, geometry, this.probes, n, sample, step, seed);
+      batch.findRest(n, shader !== undefined);
       for (const { sampler, index } of wanted.lights) {
         if (!sampler.aims) continue;
         sampler.aim(context, n, sample, step);
-        rays.shadow += lightSurfaces(batch, kernel, wanted.film(index), second, n, bounces, sampler.alone, limits);
+        rays.shadow += lightSurfaces(
+          batch,
+          kernel,
+          wanted.film(index),
+          second,
+          n,
+          bounces,
+          sampler.alone,
+          limits,
+          shader,
+          wanted.place(index),
+        );
       }
-      n = scatter(batch, kernel.rays, n, sample, step, seed, walkDepth);
+      n = scatter(batch, kernel.rays, shader, n, sample, step, seed, walkDepth);
     }
   }
 }

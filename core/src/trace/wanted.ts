@@ -1,3 +1,4 @@
+import { FILM_ROOM, SHADER_LIGHTS, type Shader } from '@plinket/kernel';
 import type { SceneGeometry, SceneLight } from '../scene/index.ts';
 import { FILM_CHANNELS } from './batch.ts';
 import { samplerOf, type LightSampler } from './lights/index.ts';
@@ -5,6 +6,8 @@ import { samplerOf, type LightSampler } from './lights/index.ts';
 /** The films that one job fills. */
 export class WantedFilms {
   readonly films: Float32Array;
+  /** The kernel's shader, when this job's films have room with it. */
+  readonly shader: Shader | undefined;
   readonly volumes: Float32Array;
   readonly squares: Float32Array;
   readonly lights: { sampler: LightSampler; index: number }[] = [];
@@ -19,25 +22,35 @@ export class WantedFilms {
   /** Luminances as they were before the current sample. */
   private readonly before: Float32Array;
   private readonly pixels: number;
+  private readonly size: number;
 
-  constructor(lights: SceneLight[], geometry: SceneGeometry, pixels: number, haze: boolean) {
+  constructor(lights: SceneLight[], geometry: SceneGeometry, pixels: number, haze: boolean, shader?: Shader) {
     const size = pixels * FILM_CHANNELS;
+    this.size = size;
     this.pixels = pixels;
     this.second = pixels * 3;
-    this.films = new Float32Array(lights.length * size);
+    this.shader = lights.length * size <= FILM_ROOM && lights.length <= SHADER_LIGHTS ? shader : undefined;
+    this.films = this.shader ? this.shader.films.subarray(0, lights.length * size).fill(0) : new Float32Array(lights.length * size);
     this.volumes = new Float32Array(haze ? lights.length * pixels * 3 : 0);
-    this.squares = new Float32Array(lights.length * pixels * 2);
-    this.before = new Float32Array(lights.length * pixels * 2);
+    const luminances = lights.length * pixels * 2;
+    this.squares = this.shader ? this.shader.beginSquares(luminances * 3) : new Float32Array(luminances);
+    this.before = new Float32Array(this.shader ? 0 : luminances);
     this.parts = lights.map((_, i) => this.films.subarray(i * size, (i + 1) * size));
     this.volumeParts = lights.map((_, i) => this.volumes.subarray(i * pixels * 3, (i + 1) * pixels * 3));
     lights.forEach((light, index) => {
       const sampler = samplerOf(light, geometry);
-      if (sampler) this.lights.push({ sampler, index });
-      else if (light.kind === 'openness') this.openness.push({ reach: light.reach, index });
+      if (sampler) {
+        if (this.shader) sampler.introduce?.(this.shader, index);
+        this.lights.push({ sampler, index });
+      } else if (light.kind === 'openness') this.openness.push({ reach: light.reach, index });
     });
     this.far = this.lights.some(({ sampler }) => sampler.far);
   }
 
+  /** Where film `i` begins among `films`. */
+  place(i: number): number {
+    return i * this.size;
+  }
   film(i: number): Float32Array {
     return this.parts[i]!;
   }
@@ -47,7 +60,11 @@ export class WantedFilms {
 
   /** Adds the squares of what the sample brought. */
   endSample(): void {
-    const { films, before, squares, pixels } = this;
+    const { films, before, squares, pixels, shader } = this;
+    if (shader) {
+      shader.addSquares(films.length);
+      return;
+    }
     const planes = this.parts.length * 2;
     for (let plane = 0, f = 0, b = 0; plane < planes; plane++)
       for (let i = 0; i < pixels; i++, f += 3, b++) {

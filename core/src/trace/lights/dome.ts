@@ -24,7 +24,7 @@ export class DomeSampler implements LightSampler {
 
   meet({ batch, kernel, limits }: SamplerJob, film: Float32Array, second: number, count: number): void {
     const { hitIds } = kernel;
-    const { density, label, pixel, tr, tg, tb } = batch;
+    const { density, label, pixel, tr, tg, tb } = batch.fields;
     const k = limits.haze > 0 ? Math.exp(-limits.haze * DOME_DISTANCE) : 1;
     for (let i = 0; i < count; i++) {
       if (hitIds[i * 4 + 3]! >= 0 || density[i] === 0) continue;

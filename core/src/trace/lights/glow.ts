@@ -136,7 +136,7 @@ export class GlowSampler implements LightSampler {
   }
 
   aim({ batch, seed }: SamplerJob, count: number, sample: number, step: number): void {
-    const { px, py, pz, pass, cell, lx, ly, lz, ld, lw, lr, lg, lb } = batch;
+    const { px, py, pz, pass, cell, lx, ly, lz, ld, lw, lr, lg, lb } = batch.fields;
     const mask = maskWords();
     openDimension(place, sample, lightKey(seed, this.key, step));
     for (let i = 0; i < count; i++) {
@@ -157,7 +157,7 @@ export class GlowSampler implements LightSampler {
 
   meet({ batch, kernel, limits, bounces }: SamplerJob, film: Float32Array, second: number, count: number): void {
     const { hits, hitIds, rays } = kernel;
-    const { density, label, pixel, depth, tr, tg, tb } = batch;
+    const { density, label, pixel, depth, tr, tg, tb } = batch.fields;
     const { geometry } = this;
     for (let i = 0; i < count; i++) {
       const id = hitIds[i * 4 + 3]!;

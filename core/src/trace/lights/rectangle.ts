@@ -1,5 +1,6 @@
-import { SphericalRectangle } from '../../light/index.ts';
-import { dimension, maskWords, openDimension, shiftedA, shiftedB, textKey } from '../../math/index.ts';
+import type { Shader } from '@plinket/kernel';
+import { SphericalRectangle, type Rectangle } from '../../light/index.ts';
+import { cross, dimension, length, maskWords, openDimension, scale, shiftedA, shiftedB, textKey } from '../../math/index.ts';
 import type { SceneLight } from '../../scene/index.ts';
 import { THROUGH } from '../batch.ts';
 import { lightKey } from '../dimensions.ts';
@@ -16,21 +17,39 @@ export class RectangleSampler implements LightSampler {
   readonly aims = true;
   readonly towards = makeTowards();
   readonly centre: [number, number, number];
+  private readonly rectangle: Rectangle;
   private readonly rect: SphericalRectangle;
+  /** Number under which the shader knows it. */
+  private slot = 0;
 
   constructor(light: Extract<SceneLight, { kind: 'rectangle' }>) {
     this.light = light;
     this.key = textKey(light.id);
+    this.rectangle = light.rectangle;
     this.rect = new SphericalRectangle(light.rectangle);
     const { corner, ex, ey } = light.rectangle;
     this.centre = [0, 1, 2].map((k) => corner[k]! + (ex[k]! + ey[k]!) / 2) as [number, number, number];
   }
 
-  aim({ batch, seed }: SamplerJob, count: number, sample: number, step: number): void {
-    const { px, py, pz, pass, cell, lx, ly, lz, ld, lw, lr, lg, lb } = batch;
+  introduce(shader: Shader, slot: number): void {
+    this.slot = slot;
+    const { corner, ex, ey } = this.rectangle;
+    const w = length(ex),
+      h = length(ey);
+    const x = scale(ex, 1 / w),
+      y = scale(ey, 1 / h);
+    shader.setRectangle(slot, [...corner, ...x, ...y, ...cross(x, y), w, h]);
+  }
+
+  aim({ batch, seed, shader }: SamplerJob, count: number, sample: number, step: number): void {
+    const { px, py, pz, pass, cell, lx, ly, lz, ld, lw, lr, lg, lb } = batch.fields;
     const { rect } = this;
     const mask = maskWords();
     openDimension(place, sample, lightKey(seed, this.key, step));
+    if (shader) {
+      shader.aimRectangle(this.slot, count, place);
+      return;
+    }
     for (let i = 0; i < count; i++) {
       lw[i] = 0;
       if (pass[i] === THROUGH) continue;
@@ -46,9 +65,13 @@ export class RectangleSampler implements LightSampler {
     }
   }
 
-  meet({ batch, kernel, bounces, limits }: SamplerJob, film: Float32Array, second: number, count: number): void {
+  meet({ batch, kernel, bounces, limits, shader }: SamplerJob, film: Float32Array, second: number, count: number, at: number): void {
+    if (shader) {
+      shader.meetRectangle(this.slot, count, at, second, bounces);
+      return;
+    }
     const { rays, hits } = kernel;
-    const { density, label, depth, pixel, tr, tg, tb } = batch;
+    const { density, label, depth, pixel, tr, tg, tb } = batch.fields;
     const { rect } = this;
     for (let i = 0; i < count; i++) {
       const p = density[i]!;

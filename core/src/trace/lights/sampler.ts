@@ -1,4 +1,4 @@
-import type { RayKernel } from '@plinket/kernel';
+import type { RayKernel, Shader } from '@plinket/kernel';
 import type { SceneGeometry, SceneLight } from '../../scene/index.ts';
 import type { Batch } from '../batch.ts';
 import type { Limits } from '../limits.ts';
@@ -9,6 +9,8 @@ export interface SamplerJob {
   kernel: RayKernel;
   geometry: SceneGeometry;
   limits: Limits;
+  /** The kernel's shader, where this job can use it. */
+  shader: Shader | undefined;
   seed: number;
   bounces: number;
 }
@@ -43,8 +45,10 @@ export interface LightSampler {
   readonly aims: boolean;
   /** Fills the samples of `count` surface points. */
   aim(job: SamplerJob, count: number, sample: number, step: number): void;
-  /** Adds what the walk's rays bring to a film whose second plane begins at `second`. */
-  meet(job: SamplerJob, film: Float32Array, second: number, count: number): void;
+  /** Adds what the walk's rays bring to a film whose second plane begins at `second`; the shader finds it at `place`. */
+  meet(job: SamplerJob, film: Float32Array, second: number, count: number, place: number): void;
+  /** Tells the shader what it must know, under a number of its own. */
+  introduce?(shader: Shader, slot: number): void;
   /** One sample towards the light from a point in the haze: 1/density (0: none); direction and distance stand in the sampler. */
   fromPoint(x: number, y: number, z: number, u: number, v: number): number;
   /** What `fromPoint` left. */

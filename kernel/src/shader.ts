@@ -1,0 +1,232 @@
+import { batchArrays, batchBytes, batchStride, BATCH_FIELDS, type BatchArrays } from './batch.ts';
+
+/** Paths that a shader's batch holds. */
+export const BATCH_CAPACITY = 4096;
+/** Rectangle lights that it can be given, and floats of films that it has room for. */
+export const SHADER_LIGHTS = 256;
+export const FILM_ROOM = 1 << 20;
+const MASK_WORDS = 4096;
+const TABLE_FLOATS = 1024;
+const MATERIAL_FLOATS = 16;
+const MOST_MATERIALS = 1024;
+const LIGHT_BYTES = 64;
+const DIM_BYTES = 64;
+const CAMERA_BYTES = 64;
+
+/** One pair of random dimensions as the shader wants it. */
+export interface ShaderDimension {
+  a: number;
+  b: number;
+  ax: number;
+  ay: number;
+  bx: number;
+  by: number;
+}
+
+/**
+ * The hot half of shading in the kernel's memory: plain opaque surfaces under rectangle lights. What it leaves to the host
+ * is marked in the batch. See assembly/shade.ts for what each step reads and writes.
+ */
+export interface Shader {
+  readonly capacity: number;
+  readonly fields: BatchArrays;
+  readonly waiting: Float32Array;
+  /** Room for the films of a job. */
+  readonly films: Float32Array;
+  /** Gives it the blue-noise mask and the albedo tables A and B (32 × 32). */
+  setTables(mask: Uint32Array, a: Float32Array, b: Float32Array): void;
+  /** Sixteen floats for each material; answers false when there are too many. */
+  setMaterials(materials: Float32Array): boolean;
+  /** Corner, unit axes x y z, lengths of x and y. */
+  setRectangle(slot: number, floats: number[]): void;
+  /** `camera`: origin, forward, right, up, half width and height at distance 1, width and height of the picture. */
+  cameraRays(
+    camera: number[],
+    tile: { x: number; y: number; width: number; height: number },
+    dimension: ShaderDimension,
+    seed: number,
+  ): number;
+  aimRectangle(slot: number, count: number, dimension: ShaderDimension): void;
+  meetRectangle(slot: number, count: number, film: number, second: number, bounces: number): void;
+  /** Answers how many contributions wait. */
+  lightPlain(count: number, begin: number, lastDepth: number, alone: boolean): number;
+  addUnblocked(film: number, second: number, count: number): void;
+  stand(count: number, lastDepth: number): number;
+  scatterPlain(count: number, choices: ShaderDimension, directions: ShaderDimension, lastDepth: number): void;
+  depart(count: number): number;
+  /** Squares of samples, for `floats` / 3 pixels of `films` from its beginning on; see `beginSquares`. */
+  addSquares(floats: number): void;
+  /** Clears the squares of so many floats of films and answers them. */
+  beginSquares(floats: number): Float32Array;
+}
+
+/** The exports of assembly/shade.ts. */
+export interface ShadeExports {
+  aimRectangle(batch: number, stride: number, count: number, light: number, mask: number, dim: number): void;
+  meetRectangle(
+    batch: number,
+    stride: number,
+    count: number,
+    light: number,
+    rays: number,
+    hits: number,
+    film: number,
+    second: number,
+    bounces: number,
+  ): void;
+  lightPlain(
+    batch: number,
+    stride: number,
+    count: number,
+    a: number,
+    b: number,
+    waiting: number,
+    shadowRays: number,
+    begin: number,
+    limit: number,
+    alone: number,
+  ): number;
+  addUnblocked(batch: number, stride: number, waiting: number, blocked: number, film: number, second: number, count: number): void;
+  stand(
+    batch: number,
+    stride: number,
+    count: number,
+    rays: number,
+    hits: number,
+    positions: number,
+    indices: number,
+    normals: number,
+    colours: number,
+    triangleMaterial: number,
+    materials: number,
+    a: number,
+    b: number,
+    lastDepth: number,
+  ): number;
+  scatterPlain(batch: number, stride: number, count: number, mask: number, dims: number, a: number, b: number, lastDepth: number): void;
+  depart(batch: number, stride: number, count: number, rays: number): number;
+  addSquares(film: number, before: number, squares: number, count: number): void;
+  cameraRays(
+    batch: number,
+    stride: number,
+    rays: number,
+    camera: number,
+    mask: number,
+    dim: number,
+    left: number,
+    top: number,
+    columns: number,
+    rows: number,
+    seed: number,
+  ): void;
+}
+
+/** Bytes of one seat's shader. */
+export const shaderBytes = (): number =>
+  ((batchBytes(BATCH_CAPACITY) + 127) & ~127) +
+  (MASK_WORDS + 2 * TABLE_FLOATS + MATERIAL_FLOATS * MOST_MATERIALS) * 4 +
+  SHADER_LIGHTS * LIGHT_BYTES +
+  2 * DIM_BYTES +
+  CAMERA_BYTES +
+  FILM_ROOM * 4 +
+  2 * Math.ceil(FILM_ROOM / 3) * 4;
+
+/** Addresses that a shader works on. */
+export interface ShaderPlaces {
+  rays: number;
+  hits: number;
+  shadowRays: number;
+  blocked: number;
+  positions: number;
+  indices: number;
+  normals: number;
+  colours: number;
+  triangleMaterial: number;
+}
+
+/** A shader over a block of the kernel's memory. */
+export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: number, places: ShaderPlaces): Shader {
+  const capacity = BATCH_CAPACITY,
+    stride = batchStride(capacity);
+  const { fields, waiting } = batchArrays(capacity, buffer, block);
+  const mask = (block + batchBytes(capacity) + 127) & ~127;
+  const a = mask + MASK_WORDS * 4,
+    b = a + TABLE_FLOATS * 4,
+    materials = b + TABLE_FLOATS * 4,
+    lights = materials + MATERIAL_FLOATS * MOST_MATERIALS * 4,
+    dims = lights + SHADER_LIGHTS * LIGHT_BYTES,
+    cameraAt = dims + 2 * DIM_BYTES,
+    films = cameraAt + CAMERA_BYTES,
+    before = films + FILM_ROOM * 4,
+    squares = before + Math.ceil(FILM_ROOM / 3) * 4;
+  const waitingAt = block + BATCH_FIELDS.length * stride;
+  const dimWords = new Int32Array(buffer, dims, 12);
+  const setDimension = (at: number, d: ShaderDimension) => {
+    dimWords[at] = d.a;
+    dimWords[at + 1] = d.b;
+    dimWords[at + 2] = d.ax;
+    dimWords[at + 3] = d.ay;
+    dimWords[at + 4] = d.bx;
+    dimWords[at + 5] = d.by;
+  };
+  return {
+    capacity,
+    fields,
+    waiting,
+    films: new Float32Array(buffer, films, FILM_ROOM),
+    setTables(words, tableA, tableB) {
+      new Uint32Array(buffer, mask, MASK_WORDS).set(words);
+      new Float32Array(buffer, a, TABLE_FLOATS).set(tableA);
+      new Float32Array(buffer, b, TABLE_FLOATS).set(tableB);
+    },
+    setMaterials(values) {
+      if (values.length > MATERIAL_FLOATS * MOST_MATERIALS) return false;
+      new Float32Array(buffer, materials, values.length).set(values);
+      return true;
+    },
+    setRectangle: (slot, floats) => new Float32Array(buffer, lights + slot * LIGHT_BYTES, floats.length).set(floats),
+    cameraRays(camera, tile, d, seed) {
+      new Float32Array(buffer, cameraAt, 16).set(camera);
+      setDimension(0, d);
+      run.cameraRays(block, stride, places.rays, cameraAt, mask, dims, tile.x, tile.y, tile.width, tile.height, seed);
+      return tile.width * tile.height;
+    },
+    aimRectangle(slot, count, d) {
+      setDimension(0, d);
+      run.aimRectangle(block, stride, count, lights + slot * LIGHT_BYTES, mask, dims);
+    },
+    meetRectangle: (slot, count, film, second, bounces) =>
+      run.meetRectangle(block, stride, count, lights + slot * LIGHT_BYTES, places.rays, places.hits, films + film * 4, second, bounces),
+    lightPlain: (count, begin, lastDepth, alone) =>
+      run.lightPlain(block, stride, count, a, b, waitingAt, places.shadowRays, begin, lastDepth, alone ? 1 : 0),
+    addUnblocked: (film, second, count) => run.addUnblocked(block, stride, waitingAt, places.blocked, films + film * 4, second, count),
+    stand: (count, lastDepth) =>
+      run.stand(
+        block,
+        stride,
+        count,
+        places.rays,
+        places.hits,
+        places.positions,
+        places.indices,
+        places.normals,
+        places.colours,
+        places.triangleMaterial,
+        materials,
+        a,
+        b,
+        lastDepth,
+      ),
+    scatterPlain(count, choices, directions, lastDepth) {
+      setDimension(0, choices);
+      setDimension(6, directions);
+      run.scatterPlain(block, stride, count, mask, dims, a, b, lastDepth);
+    },
+    depart: (count) => run.depart(block, stride, count, places.rays),
+    addSquares: (floats) => run.addSquares(films, before, squares, floats / 3),
+    beginSquares(floats) {
+      new Float32Array(buffer, before, floats / 3).fill(0);
+      return new Float32Array(buffer, squares, floats / 3).fill(0);
+    },
+  };
+}
