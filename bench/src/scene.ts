@@ -48,18 +48,23 @@ export async function largeBust(): Promise<{ positions: Float32Array; indices: U
   return { positions, indices };
 }
 
-/** The demo's lights made up to eight by small copies that stand elsewhere. */
-export function eightLights(setup: Setup): Setup {
+/** The demo's lights made up to eight. */
+export const eightLights = (setup: Setup): Setup => someLights(setup, 8);
+
+/** The demo's lights made up to so many by small copies that stand elsewhere. */
+export function someLights(setup: Setup, count: number): Setup {
   const items = { ...setup.lights.items },
     order = [...setup.lights.order];
   const key = setup.lights.items['key']!;
   // all of them rectangles, so that one light is an eighth of the work and not a cheap dome
   delete items['dome'];
   order.splice(order.indexOf('dome'), 1);
-  for (let i = 0; order.length < 8; i++) {
+  for (let i = 0; order.length < count; i++) {
     const id = `extra-${i}`;
     items[id] =
-      key.kind === 'rectangle' ? { ...key, name: id, place: { ...key.place, azimuth: -120 + 70 * i, elevation: 10 + 10 * i } } : key;
+      key.kind === 'rectangle'
+        ? { ...key, name: id, place: { ...key.place, azimuth: ((-120 + 70 * i + 180) % 360) - 180, elevation: (10 + 10 * i) % 80 } }
+        : key;
     order.push(id);
   }
   return { ...setup, lights: { order, items } };

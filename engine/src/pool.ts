@@ -8,14 +8,17 @@ export interface KernelModule {
   shared: boolean;
 }
 
+/** Jobs that a worker is given at a time: one to do, and one so that it need not wait for the next. */
+const DEEP = 2;
+
 interface Seat {
   port: WorkerPort;
   ready: boolean;
-  /** Number of the job that it is at. */
-  job: number | undefined;
+  /** Numbers of the jobs that it has. */
+  jobs: Set<number>;
 }
 
-/** Workers that trace one geometry. Jobs are handed out one at a time; what is not yet handed out can be forgotten. */
+/** Workers that trace one geometry. Jobs are handed out two at a time; what is not yet handed out can be forgotten. */
 export class Pool {
   readonly size: number;
   /** Rays traced since the pool began, as the kernels counted them. */
@@ -29,14 +32,14 @@ export class Pool {
   private accel: WasmAccel | undefined;
   /** A geometry that waits until nobody traces the one before. */
   private coming: SceneGeometry | undefined;
-  /** Called when a worker has nothing to do. */
+  /** Called when a worker can take another job. */
   onIdle: () => void = () => undefined;
   onError: (error: Error) => void = () => undefined;
 
   constructor(ports: WorkerPort[], kernel: KernelModule) {
     this.kernel = kernel;
     this.size = ports.length;
-    this.seats = ports.map((port) => ({ port, ready: false, job: undefined }));
+    this.seats = ports.map((port) => ({ port, ready: false, jobs: new Set() }));
     for (const seat of this.seats) seat.port.listen((message) => this.hear(seat, message));
   }
 
@@ -53,7 +56,7 @@ export class Pool {
 
   private bringIn(): void {
     const geometry = this.coming;
-    if (!geometry || this.seats.some((s) => s.job !== undefined)) return;
+    if (!geometry || this.seats.some((s) => s.jobs.size > 0)) return;
     this.coming = undefined;
     const { module, shared } = this.kernel;
     try {
@@ -78,15 +81,16 @@ export class Pool {
   }
 
   get hasFreeWorker(): boolean {
-    return this.coming === undefined && this.seats.some((s) => s.ready && s.job === undefined);
+    return this.coming === undefined && this.seats.some((s) => s.ready && s.jobs.size < DEEP);
   }
 
   /** Traces a job on a free worker. Rejects when the geometry changes or the worker fails. */
   trace(job: TraceJob): Promise<{ result: TraceResult; ms: number }> {
-    const seat = this.seats.find((s) => s.ready && s.job === undefined);
+    // an idle one first
+    const seat = this.seats.find((s) => s.ready && s.jobs.size === 0) ?? this.seats.find((s) => s.ready && s.jobs.size < DEEP);
     if (!seat || this.coming) return Promise.reject(new Error('No worker is free.'));
     const id = this.nextId++;
-    seat.job = id;
+    seat.jobs.add(id);
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { resolve, reject });
       seat.port.post({ type: 'trace', id, job });
@@ -107,7 +111,7 @@ export class Pool {
     }
     const entry = message.id === undefined ? undefined : this.waiting.get(message.id);
     if (message.id !== undefined) this.waiting.delete(message.id);
-    if (seat.job === message.id) seat.job = undefined;
+    if (message.id !== undefined) seat.jobs.delete(message.id);
     if (message.type === 'failed') {
       const error = new Error(message.message);
       if (entry) entry.reject(error);

@@ -174,21 +174,29 @@ export class Renderer {
     return f && f.done.length ? f.done.reduce((a, b) => Math.min(a, b)) : 0;
   }
 
+  /** Mean samples of all tiles of one light. */
+  meanSamplesOf(id: string): number {
+    const f = this.films.get(id);
+    return f && f.done.length ? f.done.reduce((a, b) => a + b, 0) / f.done.length : 0;
+  }
+
   /** Whether every light has at least its coarse picture. */
   get presentable(): boolean {
     for (const f of this.films.values()) if (!isPresentable(f)) return false;
     return true;
   }
 
-  /** Least samples that any tile of any film has, the share of all work that is done, and the time left. */
-  progress(): { samples: number; done: number; msLeft: number; coarse: boolean } {
+  /** Least and most samples that tiles have, the share of all work that is done, and the time left. */
+  progress(): { samples: number; most: number; done: number; msLeft: number; coarse: boolean } {
     const { samples } = this.options;
     let least = Infinity,
+      most = 0,
       sum = 0,
       coarse = true;
     for (const f of this.films.values()) {
       for (let t = 0; t < f.done.length; t++) {
         least = Math.min(least, f.done[t]!);
+        most = Math.max(most, f.done[t]!);
         sum += this.resting[t] ? samples : Math.min(f.done[t]!, samples);
       }
       if (f.coarse && f.coarseDone.includes(0)) coarse = false;
@@ -199,6 +207,7 @@ export class Renderer {
     const perSample = this.samplesTraced ? this.msSpent / this.samplesTraced : 0;
     return {
       samples: Number.isFinite(least) ? least : 0,
+      most,
       done: all ? sum / all : 1,
       msLeft: (samplesLeft * perSample) / this.pool.size,
       coarse,

@@ -280,29 +280,28 @@ export function develop(
 // Edge-avoiding à-trous wavelets (Dammertz, Sewtz, Hanika, Lensch 2010) over planes of floats with a margin all round, so
 // that no tap needs a test. What depends on the guides alone is computed once for each step and shared by all films.
 
-/** Taps of half a 5 × 5 window; the other half is its mirror. */
-const TAPS: i32 = 12;
+/** Taps of half a 3 × 3 window; the other half is its mirror. */
+const TAPS: i32 = 4;
 
 // @ts-ignore: decorator
 @inline
 function tapX(t: i32): i32 {
-  return t < 2 ? t + 1 : t < 7 ? t - 4 : t - 9;
+  return t == 0 ? 1 : t - 2;
 }
 // @ts-ignore: decorator
 @inline
 function tapY(t: i32): i32 {
-  return t < 2 ? 0 : t < 7 ? 1 : 2;
+  return t == 0 ? 0 : 1;
 }
 // @ts-ignore: decorator
 @inline
-function spline(d: i32): f32 {
-  const a = d < 0 ? -d : d;
-  return a == 0 ? 0.375 : a == 1 ? 0.25 : 0.0625;
+function share(t: i32): f32 {
+  return t == 0 || t == 2 ? 0.125 : 0.0625;
 }
 
 /**
- * Weights between every pixel and its 12 neighbours at distance `step`. `guides`: ten planes one after the other (normal
- * x y z, position x y z, albedo r g b, inside); `out`: 12 planes. Planes are `stride` floats a row and `plane` bytes large.
+ * Weights between every pixel and its neighbours at distance `step`, four of eight. `guides`: ten planes one after the other (normal
+ * x y z, position x y z, albedo r g b, inside); `out`: 4 planes. Planes are `stride` floats a row and `plane` bytes large.
  * `reach`: metres at which a neighbour off the pixel's plane counts half, `albedo`: difference at which it does.
  */
 export function guideWeights(
@@ -323,7 +322,7 @@ export function guideWeights(
     zero = f32x4.splat(0);
   const P = <usize>plane;
   for (let t = 0; t < TAPS; t++) {
-    const h = f32x4.splat(spline(tapX(t)) * spline(tapY(t)));
+    const h = f32x4.splat(share(t));
     const shift = <usize>((tapY(t) * stride + tapX(t)) * step * 4);
     for (let y = 0; y < rows; y++) {
       let p = guides + <usize>((first + y * stride) << 2),
@@ -367,16 +366,12 @@ export function guideWeights(
   }
 }
 
+/** Tukey's biweight: 1 where nothing differs, 0 beyond the slack, without a division. */
 // @ts-ignore: decorator
 @inline
-function closeness(difference: v128, slack: v128): v128 {
-  // e^-x by its series in the denominator: 1 / (1 + x + x²/2 + x³/6)
-  const x = f32x4.mul(f32x4.abs(difference), slack);
-  const one = f32x4.splat(1);
-  return f32x4.div(
-    one,
-    f32x4.add(one, f32x4.mul(x, f32x4.add(one, f32x4.mul(x, f32x4.add(f32x4.splat(0.5), f32x4.mul(x, f32x4.splat(0.16666667))))))),
-  );
+function closeness(difference: v128, slack2: v128): v128 {
+  const rest = f32x4.pmax(f32x4.splat(0), f32x4.sub(f32x4.splat(1), f32x4.mul(f32x4.mul(difference, difference), slack2)));
+  return f32x4.mul(rest, rest);
 }
 
 /**
@@ -397,7 +392,7 @@ export function atrous(
 ): void {
   const P = <usize>plane;
   const s = f32x4.splat(sigma),
-    tiny = f32x4.splat(1e-7);
+    tiny = f32x4.splat(1e-14);
   for (let y = 0; y < rows; y++) {
     const at = <usize>((first + y * stride) << 2);
     for (let x = 0; x < columns; x += 4) {
@@ -413,8 +408,8 @@ export function atrous(
         ),
         f32x4.splat(1.0 / 6.0),
       );
-      const slack = f32x4.div(f32x4.splat(1), f32x4.add(f32x4.mul(s, f32x4.sqrt(v)), tiny));
-      const c = f32x4.splat(0.140625);
+      const slack = f32x4.div(f32x4.splat(1), f32x4.add(f32x4.mul(f32x4.mul(s, s), v), tiny));
+      const c = f32x4.splat(0.25);
       let sum = c,
         r = f32x4.mul(c, v128.load(p)),
         gr = f32x4.mul(c, v128.load(p + P)),

@@ -36,8 +36,8 @@ export interface PlaneShape {
   columns: number;
 }
 
-/** Half of a 5 × 5 window. */
-export const TAPS = 12;
+/** Half of a 3 × 3 window. */
+export const TAPS = 4;
 
 /**
  * Arithmetic over films. Arrays that it works on are made by `floats` and `bytes` and given back by `free`; the SIMD twin
@@ -55,7 +55,7 @@ export interface FilmMath {
   accumulate(out: Float32Array, a: Float32Array, b: Float32Array, from: number, count: number, gainA: Rgb, gainB: Rgb): void;
   /** Linear r g b to RGBA bytes. */
   develop(src: Float32Array, width: number, out: Uint8ClampedArray<ArrayBufferLike>, tables: DevelopTables): void;
-  /** Weights between pixels and their 12 neighbours at `step`; `guides` ten planes, `out` twelve. See assembly/film.ts. */
+  /** Weights between pixels and four of their eight neighbours at `step`; `guides` ten planes, `out` four. See assembly/film.ts. */
   guideWeights(guides: Float32Array, out: Float32Array, shape: PlaneShape, step: number, reach: number, albedo: number): void;
   /** One à-trous step from five planes to five. */
   atrous(src: Float32Array, out: Float32Array, weights: Float32Array, shape: PlaneShape, step: number, sigma: number): void;

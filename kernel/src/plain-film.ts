@@ -32,14 +32,14 @@ function neutral(rgb: number[]): void {
   }
 }
 
-const tapX = (t: number): number => (t < 2 ? t + 1 : t < 7 ? t - 4 : t - 9);
-const tapY = (t: number): number => (t < 2 ? 0 : t < 7 ? 1 : 2);
-const spline = (d: number): number => [0.375, 0.25, 0.0625][Math.abs(d)]!;
+const tapX = (t: number): number => (t === 0 ? 1 : t - 2);
+const tapY = (t: number): number => (t === 0 ? 0 : 1);
+const share = (t: number): number => (t === 0 || t === 2 ? 0.125 : 0.0625);
 
 function weigh(guides: Float32Array, out: Float32Array, s: PlaneShape, step: number, reach: number, albedo: number): void {
   const P = s.plane;
   for (let t = 0; t < TAPS; t++) {
-    const h = spline(tapX(t)) * spline(tapY(t)),
+    const h = share(t),
       shift = (tapY(t) * s.stride + tapX(t)) * step;
     for (let y = 0; y < s.rows; y++)
       for (let x = 0; x < s.columns; x++) {
@@ -65,15 +65,16 @@ function filter(src: Float32Array, out: Float32Array, weights: Float32Array, s: 
       const p = s.first + y * s.stride + x;
       const variance = (i: number) => src[4 * P + i]!;
       const v = (variance(p - 1) + variance(p + 1) + variance(p - s.stride) + variance(p + s.stride) + 2 * variance(p)) / 6;
-      const slack = 1 / (sigma * Math.sqrt(v) + 1e-7);
-      let sum = 0.140625;
+      const slack = 1 / (sigma * sigma * v + 1e-14);
+      let sum = 0.25;
       const acc = [src[p]! * sum, src[P + p]! * sum, src[2 * P + p]! * sum];
       let spread = variance(p) * sum * sum;
       for (let t = 0; t < TAPS * 2; t++) {
         const shift = (tapY(t >> 1) * s.stride + tapX(t >> 1)) * step;
         const q = t & 1 ? p - shift : p + shift;
-        const d = Math.abs(src[3 * P + q]! - src[3 * P + p]!) * slack;
-        const w = weights[(t >> 1) * P + (t & 1 ? q : p)]! / (1 + d * (1 + d * (0.5 + d / 6)));
+        // Tukey's biweight: 0 beyond the slack
+        const rest = Math.max(0, 1 - (src[3 * P + q]! - src[3 * P + p]!) ** 2 * slack);
+        const w = weights[(t >> 1) * P + (t & 1 ? q : p)]! * rest * rest;
         sum += w;
         for (let c = 0; c < 3; c++) acc[c] = acc[c]! + w * src[c * P + q]!;
         spread += w * w * variance(q);

@@ -76,8 +76,12 @@ export interface Frame {
   bins: Uint32Array;
   clipped: number;
   crushed: number;
+  /** Least and most samples of any part of the picture, and at which it rests at the latest. */
   samples: number;
+  most: number;
   target: number;
+  /** All parts rest. */
+  finished: boolean;
   done: number;
   msLeft: number;
   /** Noise that is left, in steps of 8 bit; infinite while it cannot be told. */

@@ -3,7 +3,8 @@ import type { Renderer } from '@plinket/engine';
 import type { FilmMath } from '@plinket/engine';
 
 /**
- * Removes the noise of films one at a time, whenever one has twice the samples that it had at its last smoothing. One call
+ * Removes the noise of films one at a time, whenever one has twice the samples that it had at its last smoothing, and when all is
+ * done. One call
  * is one film, so that the worker answers between them.
  */
 export class Smoothing {
@@ -19,10 +20,14 @@ export class Smoothing {
   /** Smooths the next film that is due; answers whether there was one. */
   step(renderer: Renderer): boolean {
     for (const [id, { film }] of renderer.films) {
-      const samples = renderer.samplesOf(id);
-      if (samples < LEAST_TO_SMOOTH || samples < 2 * (film.smooth?.samples ?? 0) || film.missing > 0) continue;
+      const samples = renderer.samplesOf(id),
+        mean = renderer.meanSamplesOf(id),
+        last = film.smooth?.samples ?? 0;
+      if (samples < LEAST_TO_SMOOTH || film.missing > 0) continue;
+      // parts of the picture may rest while others go on: once all rest, the last word is smoothed too
+      if (!(mean >= 2 * last || (renderer.finished && mean > last))) continue;
       this.refresh(renderer, samples);
-      this.smoother!.smooth(film, samples);
+      this.smoother!.smooth(film, mean);
       return true;
     }
     return false;

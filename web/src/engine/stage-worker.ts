@@ -36,6 +36,8 @@ const ENOUGH_SMOOTHED = 2.5;
 const LEAST = 16;
 const BOUNCES = 3;
 const FRAME_MS = 70;
+/** Developing takes at most one part in so many of this worker's time: results must not wait for pictures. */
+const FRAME_SHARE = 3;
 const THUMB_MS = 450;
 /** The pseudo light that holds how open surfaces lie, and its reach in metres. */
 const OPENNESS: SceneLight = { id: '~openness', key: 'openness 0.5', kind: 'openness', reach: 0.5 };
@@ -71,6 +73,7 @@ let rgba: Uint8ClampedArray<ArrayBufferLike> | undefined;
 let noise = Infinity;
 let judged = '';
 let lastFrame = 0,
+  frameCost = 0,
   lastThumbs = 0;
 let timer: ReturnType<typeof setTimeout> | undefined;
 
@@ -166,7 +169,8 @@ function developGrey(look: Look, grey: Float32Array): void {
 /** Develops a picture soon; never more often than the page can paint it. */
 function schedule(wait: number): void {
   if (timer !== undefined) return;
-  const due = Math.max(wait === 0 ? 0 : FRAME_MS - (performance.now() - lastFrame), 0);
+  const pause = Math.max(FRAME_MS, frameCost * (FRAME_SHARE - 1));
+  const due = Math.max(wait === 0 ? 0 : pause - (performance.now() - lastFrame), 0);
   timer = setTimeout(() => {
     timer = undefined;
     try {
@@ -217,11 +221,11 @@ function developFrame(): void {
     developer.develop(picture.linear, width, setup.look, picture.rgba, cubeOf(setup.look));
   }
   const balanceMs = performance.now() - start;
-  const { samples, done, msLeft } = renderer.progress();
+  const { samples, most, done, msLeft } = renderer.progress();
   lastFrame = performance.now();
   const thumbsDue = lastFrame - lastThumbs > THUMB_MS || renderer.finished;
   if (thumbsDue) noise = noiseOf(voices(setup, undefined), { x: 0, y: 0, width, height }, (y) => developer.shown(y));
-  const pixels = Uint8Array.from(picture.rgba).buffer;
+  const pixels = new Uint8Array(picture.rgba).buffer as ArrayBuffer;
   tell(
     {
       type: 'frame',
@@ -232,7 +236,9 @@ function developFrame(): void {
       clipped,
       crushed,
       samples,
+      most,
       target: TARGET,
+      finished: renderer.finished,
       done,
       msLeft,
       noise,
@@ -245,6 +251,8 @@ function developFrame(): void {
   );
   tell({ type: 'state', state: renderer.finished ? 'finished' : 'tracing' });
   if (thumbsDue) developThumbs();
+  frameCost = performance.now() - start;
+  lastFrame = performance.now();
   if (setup.look.smooth > 0) smoothSoon();
   if (!renderer.finished) schedule(FRAME_MS);
 }
@@ -323,7 +331,7 @@ function exportPng({ request, setup }: Extract<ToEngine, { type: 'export' }>): v
   balance(bench!.math, voices(setup, undefined), picture.linear);
   if (hasTouches(setup.look)) applyTouches(picture.linear, width, height, setup.look);
   bench!.developer.develop(picture.linear, width, setup.look, picture.rgba, cubeOf(setup.look));
-  const png = writePng(width, height, Uint8Array.from(picture.rgba), setup);
+  const png = writePng(width, height, new Uint8Array(picture.rgba), setup);
   const buffer = png.buffer.slice(png.byteOffset, png.byteOffset + png.byteLength) as ArrayBuffer;
   tell({ type: 'exported', request, png: buffer }, [buffer]);
 }

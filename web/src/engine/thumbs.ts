@@ -44,6 +44,6 @@ export class ThumbMaker {
         }
       }
     this.developer.develop(out, w, { ...look, view: look.view === 'lut' ? 'plain' : look.view }, this.rgba!);
-    return { id, width: w, height: h, rgba: Uint8Array.from(this.rgba!).buffer };
+    return { id, width: w, height: h, rgba: new Uint8Array(this.rgba!).buffer as ArrayBuffer };
   }
 }

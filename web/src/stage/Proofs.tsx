@@ -12,6 +12,10 @@ const leftOf = (ms: number): string =>
 /** Standard error in percent of the display's range. */
 const noiseWords = (steps: number): string => (Number.isFinite(steps) ? `${((steps / 255) * 100).toFixed(1)} %` : '…');
 
+/** Quiet parts of the picture rest sooner than noisy ones. */
+const sampleWords = ({ samples, most, finished }: { samples: number; most: number; finished: boolean }): string =>
+  `${samples === most ? samples : `${samples} to ${most}`} samples${finished ? ', at rest' : ''}`;
+
 function Progress() {
   const camera = useDoc((d) => d.setup.camera);
   const frame = useView((v) => v.frame);
@@ -25,13 +29,14 @@ function Progress() {
           className="quiet"
           data-testid="progress"
           data-samples={frame.samples}
+          data-finished={frame.finished}
           data-answers={frame.answers}
           data-noise={Number.isFinite(frame.noise) ? frame.noise.toFixed(3) : ''}
           data-smoothed={frame.smoothed}
           data-rays={frame.rays}
           data-balance-ms={frame.balanceMs.toFixed(2)}
         >
-          {frame.samples} of {frame.target} samples
+          {sampleWords(frame)}
           <br />
           <span title="What the remaining samples would still change, in steps of 8 bit; noise removal hides most of it">
             noise {noiseWords(frame.noise)}

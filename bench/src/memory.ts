@@ -1,0 +1,104 @@
+// Memory: a frame of 1920 × 1080 with ten lights in this process, and the browser after opening and closing the Stage 20 times.
+import { execFileSync } from 'node:child_process';
+import { balance, compile, Developer, setupGains, Smoother } from '@plinket/core';
+import { Renderer } from '@plinket/engine';
+import { loadFilmMath, nodePool } from '@plinket/engine/node';
+import { chromium } from '@playwright/test';
+import { ensureKernel, ensureWeb } from '../../scripts/build.mjs';
+import { ensureChromium } from '../../scripts/lib/chromium.mjs';
+import { serveFresh } from '../../scripts/lib/serve.mjs';
+import { report } from './report.ts';
+import { demoScene, someLights } from './scene.ts';
+
+const WIDTH = 1920,
+  HEIGHT = 1080,
+  OPENINGS = 20;
+const { setup, asset } = await demoScene();
+const ten = someLights(setup, 10);
+const math = loadFilmMath();
+const pool = nodePool({ workers: 1 });
+const renderer = new Renderer(pool, math);
+await new Promise<void>((resolve, reject) => {
+  renderer.onError = reject;
+  renderer.onProgress = () => renderer.finished && resolve();
+  renderer.update(
+    compile(ten, () => asset),
+    { width: WIDTH, height: HEIGHT, samples: 4, seed: 1, bounces: 3, coarse: true },
+  );
+});
+const smoother = new Smoother(math, renderer.guides);
+for (const { film } of renderer.films.values()) smoother.smooth(film, 4);
+const linear = math.floats(WIDTH * HEIGHT * 3),
+  out = math.bytes(WIDTH * HEIGHT * 4);
+const gains = setupGains(ten);
+balance(
+  math,
+  ten.lights.order.map((id) => ({ film: renderer.films.get(id)!.film, gain: gains[id]!, smooth: 1 })),
+  linear,
+);
+new Developer(math).develop(linear, WIDTH, ten.look, out);
+const gigabytes = process.memoryUsage().rss / 1e9,
+  films = math.used / 1e9;
+pool.close();
+
+/** Resident memory of a process and all it started, megabytes. */
+function tree(pid: number): number {
+  const rows = execFileSync('ps', ['-eo', 'pid,ppid,rss'], { encoding: 'utf8' })
+    .trim()
+    .split('\n')
+    .slice(1)
+    .map((l) => l.trim().split(/\s+/).map(Number) as [number, number, number]);
+  const family = new Set([pid]);
+  for (let grew = true; grew;) {
+    grew = false;
+    for (const [p, parent] of rows)
+      if (family.has(parent) && !family.has(p)) {
+        family.add(p);
+        grew = true;
+      }
+  }
+  return rows.reduce((sum, [p, , rss]) => sum + (family.has(p) ? rss / 1024 : 0), 0);
+}
+
+await ensureKernel();
+await ensureWeb();
+const server = await serveFresh('bench');
+const browserServer = await chromium.launchServer({
+  executablePath: ensureChromium(),
+  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-sync'],
+});
+const browser = await chromium.connect(browserServer.wsEndpoint());
+const sizes: number[] = [];
+try {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const [first] = (await (await fetch(`${server.url}/api/setups`)).json()) as { id: string }[];
+  await page.goto(server.url);
+  for (let i = 0; i < OPENINGS; i++) {
+    // inside the application: a reload would hide what is not released
+    await page
+      .getByRole('heading', { level: 3 })
+      .or(page.getByRole('heading', { name: 'The keeper, first look' }))
+      .first()
+      .click();
+    await page.waitForURL(`**/setup/${first!.id}`);
+    await page.waitForFunction('Number(document.querySelector("[data-testid=progress]")?.getAttribute("data-samples")) >= 1', undefined, {
+      timeout: 60_000,
+    });
+    await page.getByRole('link', { name: 'All setups' }).click();
+    await page.waitForURL(`${server.url}/`);
+    await page.waitForTimeout(1500);
+    sizes.push(tree(browserServer.process().pid!));
+  }
+} finally {
+  await browser.close();
+  await browserServer.close();
+  await server.stop();
+}
+// the first openings warm code and caches up
+const early = sizes[4]!,
+  late = sizes.at(-1)!;
+report('memory', { gigabytes, films_gigabytes: films, growth_mb_per_opening: (late - early) / (OPENINGS - 5) }, [
+  `${gigabytes.toFixed(2)} GB resident for ${WIDTH} × ${HEIGHT} with ${ten.lights.order.length} lights, smoothed (${films.toFixed(2)} GB of it films and planes)`,
+  `browser after 5 openings of the Stage ${early.toFixed(0)} MB, after ${OPENINGS} ${late.toFixed(0)} MB`,
+]);
+process.exit(0);
