@@ -35,8 +35,21 @@ try {
     await page.screenshot({ path: join(folder, `${name}.png`) });
     console.log(name);
   };
+  const tab = (name) => page.getByRole('tab', { name }).click();
+  const view = (name) => page.getByRole('button', { name, exact: true }).click();
+  /** Types a number into a field. */
+  const set = async (field, value) => {
+    await page.getByTestId(field).fill(String(value));
+    await page.getByTestId(field).press('Enter');
+  };
+  const settle = async (n) => {
+    await page.waitForTimeout(600);
+    await samples(n);
+    await page.waitForTimeout(4000);
+  };
   await page.goto(`${server.url}/setup/${setup.id}`);
-  await samples(Number(process.env.SAMPLES ?? 128));
+  await settle(Number(process.env.SAMPLES ?? 16));
+  await page.waitForTimeout(Number(process.env.REST ?? 60_000));
   await page.keyboard.press('p');
   await page.getByTestId('proof').waitFor();
   await page.waitForTimeout(5000);
@@ -46,6 +59,28 @@ try {
   await page.waitForTimeout(1500);
   await shot('stage-rim-alone');
   await page.keyboard.press('Enter');
+  await view('Stops');
+  await tab('Surfaces');
+  await page.waitForTimeout(1500);
+  await shot('stops-and-surfaces');
+  await view('Light');
+  await tab('Stage');
+  await page.getByTestId('balls').click();
+  await set('haze', 10);
+  await settle(8);
+  await shot('haze-and-balls');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await tab('Look');
+  await set('contrast', 1.35);
+  await set('look-glare', 60);
+  await set('look-vignette', 50);
+  await set('look-grain', 30);
+  await view('Before');
+  await settle(8);
+  await shot('look-before-and-after');
+  await view('Before');
+  for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z');
   await page.getByRole('tab', { name: 'Character' }).click();
   await page.getByTestId('glb-input').setInputFiles(join(root, 'demo/assets/keeper.glb'));
   await page.getByTestId('import-report').waitFor();
