@@ -6,6 +6,14 @@ export async function firstSetup(page: Page): Promise<{ id: string; revision: nu
   return list.find((s) => s.name.startsWith('The keeper')) ?? list[0]!;
 }
 
+/** A copy of the demo's setup, for tests that change it much. */
+export async function copiedSetup(page: Page): Promise<string> {
+  const { id } = await firstSetup(page);
+  const { document } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { document: { name: string } };
+  const made = await page.request.post('/api/setups', { data: { document: { ...document, name: 'A copy to work on' } } });
+  return ((await made.json()) as { id: string }).id;
+}
+
 /** Opens the Stage of a setup and waits for a picture of at least so many samples a pixel. */
 export async function openStage(page: Page, id: string, samples = 1): Promise<void> {
   await page.goto(`/setup/${id}`);
@@ -16,6 +24,12 @@ export async function untilSamples(page: Page, samples: number): Promise<void> {
   await expect(async () =>
     expect(Number(await page.getByTestId('progress').getAttribute('data-samples'))).toBeGreaterThanOrEqual(samples),
   ).toPass({ timeout: 90_000 });
+}
+
+/** Until the noise is out of the picture: in a noisy one means come out darker to the eye. */
+export async function untilSmooth(page: Page): Promise<void> {
+  await untilSamples(page, 4);
+  await expect(page.getByTestId('progress')).toHaveAttribute('data-smoothed', 'true', { timeout: 60_000 });
 }
 
 export const untilSaved = (page: Page) =>

@@ -135,6 +135,12 @@ describe('materials', () => {
     const clay = compile(applyPatch(withSubject, { props: balls }), get, undefined, { clay: true }).geometry;
     expect(clay.materials.find((m) => m.name === 'skin')!.base).toEqual([0.42, 0.42, 0.42]);
     expect(clay.materials.find((m) => m.name === 'cornea')!.transmission).toBe(1);
+    // colour at the vertices is colour too
+    const painted = { ...asset, parts: asset.parts.map((p) => ({ ...p, colours: new Float32Array(9).fill(0.1) })) };
+    const grey = compile(withSubject, () => painted, undefined, { clay: true }).geometry;
+    const v = grey.mesh.indices[(grey.mesh.clearFrom! - 1) * 3]!;
+    expect(grey.colours[v * 3]).toBe(1);
+    expect(compile(withSubject, () => painted).geometry.colours[v * 3]).toBeCloseTo(0.1, 6);
     expect(clay.materials.find((m) => m.name === 'chrome')!.metallic).toBe(1);
   });
 });

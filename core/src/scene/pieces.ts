@@ -48,10 +48,19 @@ export function scenePieces(setup: Setup, assets: AssetSource, clay: boolean, la
     if (!asset) throw new MissingAssetError(subject.name, subject.asset);
     pieces.push(...subjectPieces(id, subject, asset));
   }
-  if (clay) for (const p of pieces) if (!p.group.startsWith('prop')) p.material = clayOf(p.material);
+  if (clay) for (const p of pieces) if (!p.group.startsWith('prop')) intoClay(p);
   // clear parts last, so that one number tells shadow rays what to pass; parts of one group stay together
   const rank = (p: Piece) => Number(isVeil(p.material));
   return { key, pieces: pieces.sort((a, b) => rank(a) - rank(b)) };
+}
+
+/** Grey clay instead of a piece's own material, colours at its vertices included; what is clear stays so. */
+function intoClay(piece: Piece): void {
+  const clay = clayOf(piece.material);
+  if (clay === piece.material) return;
+  const { colours: _, ...part } = piece.part;
+  piece.material = clay;
+  piece.part = part;
 }
 
 function stagePieces(setup: Setup): Piece[] {
