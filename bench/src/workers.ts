@@ -20,7 +20,7 @@ async function run(workers: number): Promise<number> {
     });
   // the first picture warms every worker
   await render(2, 9);
-  const ms = await render(6, 1);
+  const ms = await render(12, 1);
   renderer.close();
   pool.close();
   return ms;
@@ -32,6 +32,6 @@ for (let round = 0; round < 3; round++) {
   two.push(await run(2));
 }
 report('workers', { speedup: median(one) / median(two) }, [
-  `one ${median(one).toFixed(0)} ms, two ${median(two).toFixed(0)} ms; 320 × 400, 6 samples, 5 lights`,
+  `one ${median(one).toFixed(0)} ms, two ${median(two).toFixed(0)} ms; 320 × 400, 12 samples, 5 lights`,
 ]);
 process.exit(0);

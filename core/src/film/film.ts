@@ -41,29 +41,31 @@ export class Film {
   /** Takes in part number `index` of a tile's result of `samples` samples. */
   add(tile: Tile, result: TraceResult, index: number, samples: number): void {
     if (this.released) return;
+    const { width, diffuse, specular, volume, squares, counts } = this;
+    const { films, volumes } = result;
     const n = tile.width * tile.height,
-      { width } = this;
-    const from = index * n * 6,
-      squares = index * n * 2;
-    for (let j = 0; j < tile.height; j++)
-      for (let i = 0; i < tile.width; i++) {
-        const at = (tile.y + j) * width + tile.x + i,
-          p = j * tile.width + i;
-        const had = this.counts[at]!,
+      second = width * this.height;
+    for (let j = 0, p = 0; j < tile.height; j++)
+      for (let i = 0, at = (tile.y + j) * width + tile.x; i < tile.width; i++, at++, p++) {
+        const had = counts[at]!,
           has = had + samples;
         if (had === 0) this.missing--;
-        this.counts[at] = has;
-        const keep = had / has,
-          gain = 1 / has;
-        for (let c = 0; c < 3; c++) {
-          const o = at * 3 + c;
-          this.diffuse[o] = this.diffuse[o]! * keep + result.films[from + p * 3 + c]! * gain;
-          this.specular[o] = this.specular[o]! * keep + result.films[from + n * 3 + p * 3 + c]! * gain;
-          if (this.volume) this.volume[o] = this.volume[o]! * keep + result.volumes[index * n * 3 + p * 3 + c]! * gain;
-        }
-        this.squares[at] = this.squares[at]! + result.squares[squares + p]!;
-        const s = width * this.height + at;
-        this.squares[s] = this.squares[s]! + result.squares[squares + n + p]!;
+        counts[at] = has;
+        const gain = 1 / has,
+          keep = had * gain;
+        const o = at * 3,
+          d = index * n * 6 + p * 3,
+          s = d + n * 3;
+        diffuse[o] = diffuse[o]! * keep + films[d]! * gain;
+        diffuse[o + 1] = diffuse[o + 1]! * keep + films[d + 1]! * gain;
+        diffuse[o + 2] = diffuse[o + 2]! * keep + films[d + 2]! * gain;
+        specular[o] = specular[o]! * keep + films[s]! * gain;
+        specular[o + 1] = specular[o + 1]! * keep + films[s + 1]! * gain;
+        specular[o + 2] = specular[o + 2]! * keep + films[s + 2]! * gain;
+        if (volume) for (let c = 0; c < 3; c++) volume[o + c] = volume[o + c]! * keep + volumes[index * n * 3 + p * 3 + c]! * gain;
+        const q = index * n * 2 + p;
+        squares[at] = squares[at]! + result.squares[q]!;
+        squares[second + at] = squares[second + at]! + result.squares[q + n]!;
       }
   }
 

@@ -67,7 +67,8 @@ const cubes = new Map<string, Cube>();
 let bench: Bench | undefined;
 let scene: Scene | undefined;
 let show: Show | undefined;
-let shows = 0;
+let shows = 0,
+  answered = 0;
 let linear: Float32Array | undefined;
 let rgba: Uint8ClampedArray<ArrayBufferLike> | undefined;
 let noise = Infinity;
@@ -76,12 +77,14 @@ let lastFrame = 0,
   frameCost = 0,
   lastThumbs = 0;
 let timer: ReturnType<typeof setTimeout> | undefined;
+let dueAt = 0;
 
 async function open(urls: { shared: string; own: string; film: string }): Promise<void> {
   tell({ type: 'state', state: 'loading' });
   const [pool, math] = await Promise.all([browserPool(urls), browserFilmMath(urls.film)]);
   const renderer = new Renderer(pool, math);
-  renderer.onProgress = () => schedule(FRAME_MS);
+  // the first picture that answers a wish does not wait its turn
+  renderer.onProgress = () => schedule(answered < shows && renderer.presentable ? 0 : FRAME_MS);
   renderer.onError = fail;
   bench = {
     renderer,
@@ -166,11 +169,15 @@ function developGrey(look: Look, grey: Float32Array): void {
   math.free(out);
 }
 
-/** Develops a picture soon; never more often than the page can paint it. */
+/** Develops a picture soon; never more often than the page can paint it, unless it is wanted now (0). */
 function schedule(wait: number): void {
-  if (timer !== undefined) return;
   const pause = Math.max(FRAME_MS, frameCost * (FRAME_SHARE - 1));
   const due = Math.max(wait === 0 ? 0 : pause - (performance.now() - lastFrame), 0);
+  const at = performance.now() + due;
+  // what is due sooner stays; asking again must not put it off
+  if (timer !== undefined && dueAt <= at + 1) return;
+  clearTimeout(timer);
+  dueAt = at;
   timer = setTimeout(() => {
     timer = undefined;
     try {
@@ -251,6 +258,7 @@ function developFrame(): void {
   );
   tell({ type: 'state', state: renderer.finished ? 'finished' : 'tracing' });
   if (thumbsDue) developThumbs();
+  if (renderer.presentable) answered = shows;
   frameCost = performance.now() - start;
   lastFrame = performance.now();
   if (setup.look.smooth > 0) smoothSoon();
