@@ -575,8 +575,7 @@ export function closest(root: u32, rays: usize, hits: usize, count: i32, stack: 
  * clear (corneas, glass): a shadow ray passes through them.
  */
 export function occluded(root: u32, rays: usize, out: usize, count: i32, clearFrom: i32, stack: usize): void {
-  const base = stack + 64,
-    scratch = stack;
+  const base = stack + 64;
   const clear = i32x4.splat(clearFrom);
   for (let i = 0; i < count; i++) {
     const dxs = load<f32>(rays, 16),
@@ -622,19 +621,11 @@ export function occluded(root: u32, rays: usize, out: usize, count: i32, clearFr
           m &= m - 1;
           cur = load<u32>(node + c0, 96);
           if (!m) continue;
-          // The nearest child first, the others as they come.
-          v128.store(scratch, near);
-          let t = load<f32>(scratch + c0);
+          // as they come: most shadow rays meet nothing, and sorting would be for nothing
           do {
             const c = <usize>ctz(m) << 2;
             m &= m - 1;
-            const r = load<u32>(node + c, 96),
-              tc = load<f32>(scratch + c);
-            if (tc < t) {
-              store<u32>(sp, cur);
-              cur = r;
-              t = tc;
-            } else store<u32>(sp, r);
+            store<u32>(sp, load<u32>(node + c, 96));
             sp += 4;
           } while (m);
           continue;

@@ -74,6 +74,7 @@ export class Smoother {
       }
     // a pixel's own size at the mean distance, taken generously, tells how far off its plane a neighbour may lie
     const reach = covered ? ((depth / covered) * 0.35) / this.height : 1;
+    // the guides have said all once the weights stand
     STEPS.forEach((step, i) => this.math.guideWeights(this.guides, this.weights[i]!, this.shape, step, Math.max(1e-4, reach * step), 0.12));
   }
 
