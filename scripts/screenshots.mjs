@@ -66,7 +66,7 @@ try {
   await view('Light');
   await tab('Stage');
   await page.getByTestId('balls').click();
-  await set('haze', 10);
+  await set('haze', 4);
   await settle(8);
   await shot('haze-and-balls');
   await page.keyboard.press('Control+z');

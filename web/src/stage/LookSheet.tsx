@@ -112,7 +112,7 @@ export function LookSheet() {
           testId="contrast"
           onChange={(contrast, g) => change({ look: { contrast } }, g)}
         />
-        {percent('smooth', 'Noise removed')}
+        {percent('smooth', 'Smoothing')}
         <TableFile />
       </div>
       <div>

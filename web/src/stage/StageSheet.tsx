@@ -20,7 +20,7 @@ function Haze() {
         onChange={(v, g) => change({ haze: { density: Number((v / 100).toFixed(5)) } }, g)}
       />
       <NumberField
-        label="Scatters forwards"
+        label="Forwards"
         unit=""
         value={haze.anisotropy}
         step={0.05}

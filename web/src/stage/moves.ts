@@ -76,19 +76,19 @@ export function addGlowPatch(setup: Setup): { patch: Patch; id: string } {
   return { id: 'glow', patch: { lights: { order: [...setup.lights.order, 'glow'], items: { glow: light } } } };
 }
 
-/** A mirror ball and a ball of middle grey, one above the other beside the head, as large as a third of it. */
+/** A mirror ball and a ball of middle grey, one above the other beside the head, close enough to be in a portrait. */
 export function addBallsPatch(setup: Setup): Patch {
   const head = setupHead(setup);
-  const radius = Number((head.headHeight / 5).toFixed(4));
+  const radius = Number((head.headHeight / 7).toFixed(4));
   const ball = (finish: 'chrome' | 'grey', name: string, up: number): Prop => ({
     kind: 'ball',
     finish,
     name,
     visible: true,
     radius,
-    position: fromHead(head, [-head.headHeight * 0.95, up * head.headHeight, 0]).map((v) => round(v, 4)) as Prop['position'],
+    position: fromHead(head, [-head.headHeight * 0.74, up * head.headHeight, 0]).map((v) => round(v, 4)) as Prop['position'],
   });
   return {
-    props: { order: ['chrome', 'grey'], items: { chrome: ball('chrome', 'Chrome ball', 0.25), grey: ball('grey', 'Grey ball', -0.25) } },
+    props: { order: ['chrome', 'grey'], items: { chrome: ball('chrome', 'Chrome ball', 0.2), grey: ball('grey', 'Grey ball', -0.2) } },
   };
 }
