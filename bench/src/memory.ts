@@ -92,8 +92,12 @@ try {
 // the first openings warm code and caches up
 const early = sizes[4]!,
   late = sizes.at(-1)!;
-report('memory', { gigabytes: resident, smoothed_gigabytes: smoothed, films_gigabytes: films, growth_mb_per_opening: (late - early) / (OPENINGS - 5) }, [
-  `${resident.toFixed(2)} GB resident for ${WIDTH} × ${HEIGHT} with ${ten.lights.order.length} lights, ${smoothed.toFixed(2)} GB with noise removed (${films.toFixed(2)} GB of it films and planes)`,
-  `browser after 5 openings of the Stage ${early.toFixed(0)} MB, after ${OPENINGS} ${late.toFixed(0)} MB`,
-]);
+report(
+  'memory',
+  { gigabytes: resident, smoothed_gigabytes: smoothed, films_gigabytes: films, growth_mb_per_opening: (late - early) / (OPENINGS - 5) },
+  [
+    `${resident.toFixed(2)} GB resident for ${WIDTH} × ${HEIGHT} with ${ten.lights.order.length} lights, ${smoothed.toFixed(2)} GB with noise removed (${films.toFixed(2)} GB of it films and planes)`,
+    `browser after 5 openings of the Stage ${early.toFixed(0)} MB, after ${OPENINGS} ${late.toFixed(0)} MB`,
+  ],
+);
 process.exit(0);

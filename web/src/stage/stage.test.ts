@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import { applyPatch, headInWorld, parseSetup, placeInWorld, setupHead, type RectangleLight, type Setup } from '@plinket/core';
 import { HEAD, panelLight, setupWith } from '../../../core/src/testing/setups.ts';
 import { colourOf, letterOf } from '../parts/identity.ts';
-import { addLightPatch, placePatch, removeLightPatch, sizePatch, stopsPatch } from './moves.ts';
+import { addBallsPatch, addGlowPatch, addLightPatch, placePatch, removeLightPatch, sizePatch, stopsPatch } from './moves.ts';
 import { dragTo, flatView, lightOutline } from './projection.ts';
 import { replacePatch } from './replace.ts';
 
@@ -111,5 +111,27 @@ describe('bringing a character in', () => {
     const next = parseSetup(applyPatch(setup, replacePatch(setup, report, 'c'.repeat(64), 0.5)));
     expect(next.subjects.order).toEqual(['subject']);
     expect(next.subjects.items['subject']!.scale).toBe(0.5);
+  });
+});
+
+describe('things that are added with one click', () => {
+  it('two balls beside the head, as large as a seventh of it across, on the subject’s right', () => {
+    const { props } = after(addBallsPatch(setup));
+    expect(props.order).toEqual(['chrome', 'grey']);
+    const head = setupHead(setup);
+    for (const id of props.order) {
+      const { position, radius } = props.items[id]!;
+      expect(radius).toBeCloseTo(head.headHeight / 7, 3);
+      expect(position[0]).toBeLessThan(head.origin[0] - radius);
+    }
+    // they do not touch
+    const [a, b] = props.order.map((id) => props.items[id]!);
+    expect(Math.abs(a!.position[1] - b!.position[1])).toBeGreaterThan(a!.radius + b!.radius);
+  });
+  it('a share for what glows, once', () => {
+    const { patch, id } = addGlowPatch(setup);
+    const next = after(patch);
+    expect(next.lights.items[id]).toMatchObject({ kind: 'glow', output: { value: 1 } });
+    expect(next.lights.order).toEqual(['key', 'rim', 'glow']);
   });
 });
