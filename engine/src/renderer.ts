@@ -100,19 +100,23 @@ export class Renderer {
       this.clamped = { offered: 0, removed: 0 };
     }
     const kept = new Map(this.films);
+    let fresh = all;
     this.films.clear();
     for (const light of scene.lights) {
       const old = kept.get(light.id);
       kept.delete(light.id);
-      this.films.set(light.id, old && !all && old.key === light.key ? old : this.freshFilms(light, old, sameFrame));
+      const stays = old !== undefined && !all && old.key === light.key;
+      if (!stays) fresh = true;
+      this.films.set(light.id, stays ? old : this.freshFilms(light, old, sameFrame));
     }
     for (const gone of kept.values()) release(gone);
-    this.rejudge();
+    // where only the balance changed the owner asks anew when there is time: a picture must not wait for it
+    if (fresh || kept.size) this.rejudge();
     if (newGeometry) this.pool.setGeometry(scene.geometry);
     this.pump();
   }
 
-  /** Asks anew which tiles may rest: call it when balance or look changed. */
+  /** Asks anew which tiles may rest; `resume` goes on with those that may not. Call it when balance or look changed. */
   rejudge(): void {
     const { adaptive } = this.options;
     this.resting = new Uint8Array(this.tiles.length);

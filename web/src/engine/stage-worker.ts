@@ -67,8 +67,10 @@ const cubes = new Map<string, Cube>();
 let bench: Bench | undefined;
 let scene: Scene | undefined;
 let show: Show | undefined;
+/** Wishes so far, the last that a picture answered, and the last for which was asked which parts may rest. */
 let shows = 0,
-  answered = 0;
+  answered = 0,
+  asked = 0;
 let linear: Float32Array | undefined;
 let rgba: Uint8ClampedArray<ArrayBufferLike> | undefined;
 let noise = Infinity;
@@ -257,7 +259,14 @@ function developFrame(): void {
     [pixels],
   );
   tell({ type: 'state', state: renderer.finished ? 'finished' : 'tracing' });
-  if (thumbsDue) developThumbs();
+  if (thumbsDue) {
+    developThumbs();
+    if (asked !== shows) {
+      asked = shows;
+      renderer.rejudge();
+      renderer.resume();
+    }
+  }
   if (renderer.presentable) answered = shows;
   frameCost = performance.now() - start;
   lastFrame = performance.now();
