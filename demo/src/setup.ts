@@ -1,29 +1,29 @@
-import { LENS_OFF, LOOK_DEFAULTS, NO_HAZE, NO_HEAD, SCHEMA_VERSION, type HeadFrame, type Light, type Setup } from '@plinket/core';
-
-type Panel = Extract<Light, { kind: 'rectangle' }>;
+import {
+  dome,
+  LENS_OFF,
+  LOOK_DEFAULTS,
+  NO_HAZE,
+  NO_HEAD,
+  rectangle,
+  SCHEMA_VERSION,
+  type HeadFrame,
+  type Place,
+  type RectangleLight,
+  type Role,
+  type Setup,
+} from '@plinket/core';
 
 const panel = (
   name: string,
-  place: Partial<Panel['place']>,
-  size: [number, number],
+  role: Role,
+  place: Partial<Place>,
+  [width, height]: [number, number],
   luminance: number,
   kelvin: number,
-  more: Partial<Panel> = {},
-): Panel => ({
-  kind: 'rectangle',
-  name,
-  on: true,
-  stops: 0,
-  kelvin,
-  diffuse: 1,
-  specular: 1,
-  volume: 1,
-  place: { azimuth: 0, elevation: 0, distance: 1.5, aim: [0, 0, 0], ...place },
-  width: size[0],
-  height: size[1],
-  output: { held: 'luminance', value: luminance },
-  ...more,
-});
+): RectangleLight => {
+  const light = rectangle({ name, role, kelvin, width, height });
+  return { ...light, place: { ...light.place, ...place }, output: { ...light.output, value: luminance } };
+};
 
 /**
  * The setup that a first visit opens: the old keeper on a dark sweep, with key, fill, rim, back wall and a faint dome.
@@ -57,23 +57,14 @@ export function demoSetup(asset: string, head: HeadFrame): Setup {
     lights: {
       order: ['key', 'fill', 'rim', 'wall', 'dome'],
       items: {
-        key: panel('Key', { azimuth: 40, elevation: 35, distance: 1.5 }, [0.5, 0.65], 3600, 5400),
-        fill: panel('Fill', { azimuth: -52, elevation: 5, distance: 1.8 }, [1.2, 1.2], 110, 6800),
-        rim: panel('Rim', { azimuth: -152, elevation: 24, distance: 1.5 }, [0.2, 1.1], 3400, 7600),
-        wall: panel('Back wall', { azimuth: 170, elevation: -14, distance: 1.45, aim: [0.2, 0, -2] }, [0.2, 0.16], 4200, 5400),
-        dome: {
-          kind: 'dome',
-          name: 'Dome',
-          on: true,
-          stops: 0,
-          kelvin: 6500,
-          diffuse: 1,
-          specular: 1,
-          volume: 1,
-          output: { held: 'luminance', value: 6 },
-        },
+        key: panel('Key', 'key', { azimuth: 40, elevation: 35, distance: 1.5 }, [0.5, 0.65], 3600, 5400),
+        fill: panel('Fill', 'fill', { azimuth: -52, elevation: 5, distance: 1.8 }, [1.2, 1.2], 110, 6800),
+        rim: panel('Rim', 'rim', { azimuth: -152, elevation: 24, distance: 1.5 }, [0.2, 1.1], 3400, 7600),
+        wall: panel('Back wall', 'background', { azimuth: 170, elevation: -14, distance: 1.45, aim: [0.2, 0, -2] }, [0.2, 0.16], 4200, 5400),
+        dome: dome({ name: 'Dome' }),
       },
     },
+    flags: { order: [], items: {} },
     look: { ...LOOK_DEFAULTS, view: 'neutral' },
   };
 }

@@ -1,6 +1,6 @@
 // Renders one scene with one thread, with two, and with two that do not share memory; prints the films' digests as JSON.
 import { createHash } from 'node:crypto';
-import { compile } from '@plinket/core';
+import { dome, compile } from '@plinket/core';
 import { panelLight, setupWith } from '../../core/src/testing/setups.ts';
 import { Renderer } from './index.ts';
 import { nodePool } from './node.ts';
@@ -8,17 +8,7 @@ import { nodePool } from './node.ts';
 const setup = setupWith({
   key: panelLight(),
   fill: panelLight({ name: 'Fill', place: { azimuth: -60, elevation: 10, distance: 2, aim: [0, 0, 0] } }),
-  dome: {
-    kind: 'dome',
-    name: 'Dome',
-    on: true,
-    stops: 0,
-    kelvin: 6500,
-    diffuse: 1,
-    specular: 1,
-    volume: 1,
-    output: { held: 'luminance', value: 10 },
-  },
+  dome: dome({ name: 'Dome' }),
 });
 const scene = compile(setup, () => undefined);
 

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { parseSetup, readGlb, type CharacterAsset, type Setup } from '@plinket/core';
+import { lightFilesOf, LightFileShelf, parseSetup, readGlb, type CharacterAsset, type Setup } from '@plinket/core';
 import { UsageError } from './usage.ts';
 
 const root = fileURLToPath(new URL('../../', import.meta.url));
@@ -33,6 +33,28 @@ export async function loadSetup(what: string | undefined, server = DEFAULT_SERVE
 
 const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
 
+/** Where the server of this machine keeps a file. */
+const storedAt = (asset: string): string => join(process.env['PLINKET_DATA'] ?? join(root, '.data'), 'blobs', asset.slice(0, 2), asset);
+
+/** Loads the files that lights name: pictures of domes, profiles, gobos. @throws UsageError when one is nowhere. */
+export function loadLightFiles(setup: Setup, folders: string[]): LightFileShelf {
+  const shelf = new LightFileShelf();
+  const wanted = new Map(lightFilesOf(setup.lights).map(({ asset, name }) => [asset, name]));
+  for (const asset of wanted.keys()) if (existsSync(storedAt(asset))) shelf.add(asset, readFileSync(storedAt(asset)));
+  for (const folder of wanted.size ? folders : []) {
+    for (const name of existsSync(folder) ? readdirSync(folder) : []) {
+      if (!/\.(hdr|exr|ies|png)$/i.test(name)) continue;
+      const bytes = readFileSync(join(folder, name)),
+        sha = sha256(bytes);
+      if (wanted.has(sha)) shelf.add(sha, bytes);
+    }
+  }
+  for (const [asset, name] of wanted)
+    if (!shelf.has(asset))
+      throw new UsageError(`${name} needs the file ${asset.slice(0, 12)}…, which is nowhere to be found. Name its folder with --assets.`);
+  return shelf;
+}
+
 /** Loads every character that a setup's visible subjects name. @throws UsageError when one is nowhere. */
 export async function loadAssets(setup: Setup, folders: string[]): Promise<Map<string, CharacterAsset>> {
   const found = new Map<string, CharacterAsset>();
@@ -42,9 +64,8 @@ export async function loadAssets(setup: Setup, folders: string[]): Promise<Map<s
       .filter((s) => s.visible)
       .map((s) => s.asset),
   );
-  const store = process.env['PLINKET_DATA'] ?? join(root, '.data');
   for (const asset of wanted) {
-    const stored = join(store, 'blobs', asset.slice(0, 2), asset);
+    const stored = storedAt(asset);
     if (existsSync(stored)) found.set(asset, await readGlb(readFileSync(stored), asset));
   }
   for (const folder of [...folders, join(root, 'demo/assets')]) {

@@ -153,17 +153,11 @@ export class SphericalRectangle {
 }
 
 /**
- * Irradiance (lx) at a point from a one-sided Lambertian rectangle of luminance 1 cd/m², without anything in the way:
- * Lambert's polygon formula (Lambert 1760; Baum, Rushmeier, Winget 1989, eq. 5), clipped at the receiver's horizon.
+ * Irradiance (lx) at the origin from a Lambertian polygon of luminance 1 cd/m², without anything in the way: Lambert's
+ * formula (Lambert 1760; Baum, Rushmeier, Winget 1989, eq. 5), clipped at the horizon of the receiver's unit normal `n`.
  */
-export function rectangleIrradiance(rect: Rectangle, point: Vec3, normal: Vec3): number {
-  const n = normalize(normal);
-  const facing = dot(cross(rect.ex, rect.ey), sub(point, rect.corner));
-  if (facing <= 0) return 0;
-  const { corner, ex, ey } = rect;
-  const at = (u: number, v: number): Vec3 =>
-    sub([corner[0] + u * ex[0] + v * ey[0], corner[1] + u * ex[1] + v * ey[1], corner[2] + u * ex[2] + v * ey[2]], point);
-  const polygon = clipAbove([at(0, 0), at(1, 0), at(1, 1), at(0, 1)], n);
+export function polygonIrradiance(corners: Vec3[], n: Vec3): number {
+  const polygon = clipAbove(corners, n);
   let sum = 0;
   for (let i = 0; i < polygon.length; i++) {
     const a = normalize(polygon[i]!),
@@ -173,6 +167,16 @@ export function rectangleIrradiance(rect: Rectangle, point: Vec3, normal: Vec3):
     if (l > 1e-12) sum += (Math.atan2(l, dot(a, b)) * dot(c, n)) / l;
   }
   return Math.abs(sum) / 2;
+}
+
+/** Irradiance (lx) at a point from a one-sided Lambertian rectangle of luminance 1 cd/m², without anything in the way. */
+export function rectangleIrradiance(rect: Rectangle, point: Vec3, normal: Vec3): number {
+  const facing = dot(cross(rect.ex, rect.ey), sub(point, rect.corner));
+  if (facing <= 0) return 0;
+  const { corner, ex, ey } = rect;
+  const at = (u: number, v: number): Vec3 =>
+    sub([corner[0] + u * ex[0] + v * ey[0], corner[1] + u * ex[1] + v * ey[1], corner[2] + u * ex[2] + v * ey[2]], point);
+  return polygonIrradiance([at(0, 0), at(1, 0), at(1, 1), at(0, 1)], normalize(normal));
 }
 
 /** The part of a polygon above the plane through the origin with normal n. */

@@ -22,4 +22,11 @@ export function turnY(a: Vec3, angle: number): Vec3 {
   return [a[0] * c + a[2] * s, a[1], -a[0] * s + a[2] * c];
 }
 
+/** Two orthogonal directions, turned in their plane by an angle (radians) from x towards y. */
+export function rolled(x: Vec3, y: Vec3, angle: number): { x: Vec3; y: Vec3 } {
+  const c = Math.cos(angle),
+    s = Math.sin(angle);
+  return { x: add(scale(x, c), scale(y, s)), y: add(scale(x, -s), scale(y, c)) };
+}
+
 export const DEGREE = Math.PI / 180;

@@ -4,14 +4,16 @@ import { OBSERVER_1931 } from './observer.ts';
 /** Second radiation constant, m·K (CODATA 2018). */
 const C2 = 1.438776877e-2;
 
+/** Planck's law in shape: exitance of a full radiator at a wavelength (metres), up to a constant factor. */
+export const planck = (metres: number, kelvin: number): number => 1e-30 / (metres ** 5 * Math.expm1(C2 / (metres * kelvin)));
+
 /** CIE x, y of a full radiator by Planck's law over the 1931 observer. `kelvin` > 0. */
 export function blackbodyChromaticity(kelvin: number): [number, number] {
   let x = 0,
     y = 0,
     z = 0;
   for (let i = 0; i < OBSERVER_1931.length / 3; i++) {
-    const metres = (380 + 5 * i) * 1e-9;
-    const m = 1e-30 / (metres ** 5 * Math.expm1(C2 / (metres * kelvin)));
+    const m = planck((380 + 5 * i) * 1e-9, kelvin);
     x += m * OBSERVER_1931[i * 3]!;
     y += m * OBSERVER_1931[i * 3 + 1]!;
     z += m * OBSERVER_1931[i * 3 + 2]!;
@@ -31,18 +33,6 @@ export function xyzToLinear(X: number, Y: number, Z: number): Vec3 {
 
 /** Luminance of linear Rec.709 (ITU-R BT.709). */
 export const luminance = (r: number, g: number, b: number): number => 0.2126 * r + 0.7152 * g + 0.0722 * b;
-
-/**
- * Linear Rec.709 colour of a full radiator with luminance 1. Below about 1900 K the colour leaves the gamut: negative
- * parts are cut and the luminance restored.
- * @example kelvinToLinear(6500) // close to [1, 1, 1]
- */
-export function kelvinToLinear(kelvin: number): Vec3 {
-  const [x, y] = blackbodyChromaticity(kelvin);
-  const rgb = xyzToLinear(x / y, 1, (1 - x - y) / y).map((v) => Math.max(0, v)) as Vec3;
-  const l = luminance(...rgb);
-  return [rgb[0] / l, rgb[1] / l, rgb[2] / l];
-}
 
 /** sRGB transfer curve (IEC 61966-2-1), linear 0…1 to encoded 0…1. */
 export const encodeSrgb = (v: number): number => (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055);
@@ -70,17 +60,9 @@ type Matrix = readonly (readonly number[])[];
 const times = (a: Matrix, b: Matrix): number[][] => a.map((row) => b[0]!.map((_, k) => row.reduce((s, v, j) => s + v * b[j]![k]!, 0)));
 const applied = (m: Matrix, v: readonly number[]): number[] => m.map((row) => row.reduce((s, x, k) => s + x * v[k]!, 0));
 
-/**
- * Nine factors (rows) on linear Rec.709 that make the white of a full radiator at `from` look like that of `to`
- * (Bradford adaptation).
- * @example adaptWhite(3200, 6500) // a picture under tungsten light turns neutral
- */
-export function adaptWhite(from: number, to: number): number[] {
-  if (from === to) return [1, 0, 0, 0, 1, 0, 0, 0, 1];
-  const white = (kelvin: number) => {
-    const [x, y] = blackbodyChromaticity(kelvin);
-    return applied(BRADFORD, [x / y, 1, (1 - x - y) / y]);
-  };
+/** Nine factors (rows) on linear Rec.709 that make the white `from` look like the white `to`, CIE x, y (Bradford adaptation). */
+export function adaptChromaticity(from: [number, number], to: [number, number]): number[] {
+  const white = ([x, y]: [number, number]) => applied(BRADFORD, [x / y, 1, (1 - x - y) / y]);
   const a = white(from),
     b = white(to);
   const scale = [0, 1, 2].map((i) => [0, 1, 2].map((k) => (i === k ? b[i]! / a[i]! : 0)));

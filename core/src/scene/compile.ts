@@ -1,26 +1,29 @@
 import { cross, normalize, sub } from '../math/index.ts';
-import { rectangleInWorld, setupHead, type Setup } from '../setup/index.ts';
+import type { Setup } from '../setup/index.ts';
+import { compileLights, NO_FILES, type LightFiles } from './lights.ts';
 import type { AssetSource } from './pieces.ts';
 import { compileGeometry } from './geometry.ts';
 import { scenePieces } from './pieces.ts';
-import type { Scene, SceneCamera, SceneLight } from './types.ts';
+import type { Scene, SceneCamera } from './types.ts';
 
 /** How a setup is compiled beyond what it says. */
 export interface CompileOptions {
   /** Grey clay on everything. */
   clay?: boolean;
+  /** What lights name: pictures of domes, profiles, gobos. */
+  files?: LightFiles;
 }
 
 /**
  * Turns a setup into flat arrays and content keys. Pass the last scene to re-use what did not change: its geometry as a
  * whole, or part by part.
- * @throws MissingAssetError when a visible subject's file is not at hand.
+ * @throws MissingAssetError when the file of a visible subject or of a light is not at hand.
  */
 export function compile(setup: Setup, assets: AssetSource, last?: Scene, options: CompileOptions = {}): Scene {
   const { pieces, key } = scenePieces(setup, assets, options.clay ?? false, last?.geometry.key);
   const geometry = pieces ? compileGeometry(pieces, key, last?.geometry) : last!.geometry;
   const haze = setup.haze.density > 0 ? setup.haze : undefined;
-  return { geometry, camera: compileCamera(setup), ...(haze ? { haze } : {}), lights: compileLights(setup) };
+  return { geometry, camera: compileCamera(setup), ...(haze ? { haze } : {}), lights: compileLights(setup, options.files ?? NO_FILES) };
 }
 
 /** Height of the frame that focal lengths are given for, metres. */
@@ -53,14 +56,3 @@ export function compileCamera(setup: Setup): SceneCamera {
  */
 export const circleOfConfusion = (focal: number, fNumber: number, focus: number, d: number): number =>
   ((focal / fNumber) * focal * Math.abs(d - focus)) / (d * (focus - focal));
-
-/** The lights of a setup, in order; keys hold only what changes rays. */
-export function compileLights(setup: Setup): SceneLight[] {
-  const head = setupHead(setup);
-  return setup.lights.order.map((id) => {
-    const light = setup.lights.items[id]!;
-    if (light.kind !== 'rectangle') return { id, key: light.kind, kind: light.kind };
-    const rectangle = rectangleInWorld(head, light);
-    return { id, key: JSON.stringify(rectangle), kind: 'rectangle', rectangle };
-  });
-}

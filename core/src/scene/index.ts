@@ -2,3 +2,4 @@ export * from './types.ts';
 export * from './asset.ts';
 export * from './compile.ts';
 export { MissingAssetError, type AssetSource } from './pieces.ts';
+export * from './lights.ts';

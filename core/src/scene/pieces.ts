@@ -4,11 +4,11 @@ import { changedMaterial, type Setup, type Subject } from '../setup/index.ts';
 import { clayOf, isVeil, material, type Material } from '../surface/index.ts';
 import type { CharacterAsset, Part } from './asset.ts';
 
-/** A setup names a character that is not at hand. */
+/** A setup names a file that is not at hand. */
 export class MissingAssetError extends Error {
   readonly asset: string;
-  constructor(subject: string, asset: string) {
-    super(`${subject} needs the character file ${asset.slice(0, 12)}…, which is not here.`);
+  constructor(who: string, asset: string) {
+    super(`${who} needs the file ${asset.slice(0, 12)}…, which is not here.`);
     this.name = 'MissingAssetError';
     this.asset = asset;
   }

@@ -1,7 +1,7 @@
 import type { RayMesh } from '@plinket/kernel';
 import type { Vec3 } from '../math/index.ts';
 import type { Material } from '../surface/index.ts';
-import type { Rectangle } from '../light/index.ts';
+import type { Environment, Optics, Rectangle, Shape } from '../light/index.ts';
 
 /** Everything a ray can meet, as flat arrays. Clear triangles come last (`mesh.clearFrom`). */
 export interface SceneGeometry {
@@ -44,14 +44,38 @@ export interface Haze {
   anisotropy: number;
 }
 
+/** What an artist bends about a light: a shadow that takes less than all, an image that mirrors do not show. */
+export interface Bent {
+  cast: boolean;
+  /** What stays in the shadow, red, green, blue: 0 where it takes all. */
+  stays: Vec3;
+  mirror: boolean;
+}
+
+interface LightBase {
+  id: string;
+  key: string;
+  /** The camera sees the source itself. */
+  camera?: boolean;
+  bent?: Bent;
+}
+
 /** A light as rays see it: luminance 1 cd/m², white; level and colour belong to balance. */
-export type SceneLight =
-  | { id: string; key: string; kind: 'rectangle'; rectangle: Rectangle }
-  | { id: string; key: string; kind: 'dome' }
-  /** All surfaces that give light of their own, as bright as their materials say. */
-  | { id: string; key: string; kind: 'glow' }
-  /** Not a light: how open the first surface lies, within `reach` metres (ambient occlusion), in the diffuse layer. */
-  | { id: string; key: string; kind: 'openness'; reach: number };
+export type SceneLight = LightBase &
+  (
+    | { kind: 'rectangle'; rectangle: Rectangle }
+    /** Any shape, and what shapes its light on the way. */
+    | { kind: 'source'; shape: Shape; optics?: Optics }
+    | { kind: 'dome' }
+    /** A picture over directions; `axes` are its own x y z in the world. */
+    | { kind: 'environment'; environment: Environment; axes: [Vec3, Vec3, Vec3]; optics?: Optics }
+    /** All surfaces that give light of their own, as bright as their materials say. */
+    | { kind: 'glow' }
+    /** All surfaces of one object, evenly bright. */
+    | { kind: 'object'; object: string }
+    /** Not a light: how open the first surface lies, within `reach` metres (ambient occlusion), in the diffuse layer. */
+    | { kind: 'openness'; reach: number }
+  );
 
 /**
  * What `compile` makes of a setup. Same key, nothing to do: a changed light key costs that light's film, a changed

@@ -1,5 +1,8 @@
-import { exposureFactor, kelvinToLinear, panelLuminance, stopsToFactor } from '../photometry/index.ts';
-import type { Light, Setup } from './schema.ts';
+import { exposureFactor, stopsToFactor } from '../photometry/index.ts';
+import { lightColour } from './colour.ts';
+import type { Light } from './light-schema.ts';
+import { lightLuminance } from './output.ts';
+import type { Setup } from './schema.ts';
 
 /** What balance does to one light's film: factors on its diffuse and specular layers, r g b each. */
 export interface Gain {
@@ -9,30 +12,26 @@ export interface Gain {
   volume: [number, number, number];
 }
 
-/** Luminance of a light before stops and colour, cd/m². */
-export function lightLuminance(light: Light): number {
-  return light.output.held === 'flux' && light.kind === 'rectangle'
-    ? panelLuminance(light.output.value, light.width * light.height)
-    : light.output.value;
-}
+/** What a light's level does: stops, less the half stops of its scrims. */
+export const lightLevel = (light: Light): number => stopsToFactor(light.stops - light.scrims / 2);
 
 /** Radiance of a light per channel as photometric luminance, whether on or off, without shares and exposure. */
 export function lightRadiance(light: Light): [number, number, number] {
-  const l = lightLuminance(light) * stopsToFactor(light.stops);
-  const c = kelvinToLinear(light.kelvin);
+  const l = lightLuminance(light) * lightLevel(light);
+  const c = lightColour(light);
   return [c[0] * l, c[1] * l, c[2] * l];
 }
 
 /**
  * Factors for every light of a setup, exposure of the camera included. Films are traced with luminance 1, so level,
- * colour, output and shares never cost a ray. A soloed light is heard alone, even when off.
+ * colour, output and shares never cost a ray. Soloed lights are heard alone, even when off.
  */
-export function setupGains(setup: Setup, solo?: string): Record<string, Gain> {
+export function setupGains(setup: Setup, solo: readonly string[] = []): Record<string, Gain> {
   const exposure = exposureFactor(setup.camera.ev);
   const out: Record<string, Gain> = {};
   for (const id of setup.lights.order) {
     const light = setup.lights.items[id]!;
-    const heard = solo === undefined ? light.on : solo === id;
+    const heard = solo.length === 0 ? light.on : solo.includes(id);
     const [r, g, b] = lightRadiance(light).map((v) => (heard ? v * exposure : 0)) as [number, number, number];
     out[id] = {
       diffuse: [r * light.diffuse, g * light.diffuse, b * light.diffuse],

@@ -1,10 +1,49 @@
-import { formatStops } from '../photometry/index.ts';
+import { formatStops, gelOf, strengthWord } from '../photometry/index.ts';
 import type { Patch } from './patch.ts';
 import { applyPatch } from './patch.ts';
-import type { Light, Setup } from './schema.ts';
+import { isPlaced, type Light, type PlacedLight } from './light-schema.ts';
+import { outputIn } from './output.ts';
+import type { Setup } from './schema.ts';
 
 const degrees = (v: number): string => `${Math.round(v * 10) / 10}°`.replace('-', '−');
 const metres = (v: number): string => `${v.toFixed(2)} m`.replace('-', '−');
+
+const differ = (a: unknown, b: unknown): boolean => JSON.stringify(a) !== JSON.stringify(b);
+const outputWords = (light: Light): string => {
+  const value = outputIn(light, light.output.unit);
+  return `${Number(value.toPrecision(4))} ${light.output.unit === 'relative' ? '×' : light.output.unit}`;
+};
+
+/** Properties of some kinds of light only, in words. */
+const SHAPES: [string, string][] = [
+  ['width', 'width'],
+  ['height', 'height'],
+  ['length', 'length'],
+  ['diameter', 'diameter'],
+  ['twoSided', 'sides'],
+  ['beam', 'grid'],
+  ['angle', 'angle'],
+  ['soft', 'soft edge'],
+  ['range', 'range'],
+  ['gobo', 'gobo'],
+  ['roll', 'rolled to'],
+  ['bearing', 'bearing'],
+  ['elevation', 'height'],
+  ['turbidity', 'turbidity'],
+  ['air', 'air'],
+  ['tilt', 'tilt'],
+  ['fill', 'dome'],
+  ['object', 'object'],
+  ['profile', 'profile'],
+  ['where', 'place and time'],
+];
+
+function describePlace({ place: a }: PlacedLight, { place: b }: PlacedLight, say: (what: string) => void): void {
+  if (a.azimuth !== b.azimuth) say(`round to ${degrees(b.azimuth)}`);
+  if (a.elevation !== b.elevation) say(`up to ${degrees(b.elevation)}`);
+  if (a.distance !== b.distance) say(`${metres(b.distance)} away`);
+  if (a.aim.some((v, i) => v !== b.aim[i])) say('aimed anew');
+}
 
 function describeLight(before: Light | undefined, after: Light | undefined): string[] {
   if (!after) return before ? [`${before.name.toLowerCase()}: removed`] : [];
@@ -16,19 +55,29 @@ function describeLight(before: Light | undefined, after: Light | undefined): str
   if (before.on !== after.on) say(after.on ? 'on' : 'off');
   if (before.stops !== after.stops) say(`${formatStops(after.stops - before.stops)} stop`);
   if (before.kelvin !== after.kelvin) say(`${Math.round(after.kelvin)} K`);
+  if (before.tint !== after.tint) say(`tint ${after.tint > 0 ? 'green' : after.tint < 0 ? 'magenta' : 'none'}`);
+  if (differ(before.picked, after.picked)) say(after.picked.strength > 0 ? `${strengthWord(after.picked.strength)} colour` : 'no colour');
+  if (before.gel !== after.gel) say(after.gel ? `gel ${gelOf(after.gel)?.name.toLowerCase() ?? after.gel}` : 'no gel');
+  if (before.scrims !== after.scrims) say(`scrims ${formatStops(-after.scrims / 2)}`);
   if (before.diffuse !== after.diffuse) say(`diffuse share × ${after.diffuse}`);
   if (before.specular !== after.specular) say(`specular share × ${after.specular}`);
   if (before.volume !== after.volume) say(`share in the haze × ${after.volume}`);
+  if (before.seen.camera !== after.seen.camera) say(after.seen.camera ? 'seen by the camera' : 'hidden from the camera');
+  if (before.seen.mirror !== after.seen.mirror) say(after.seen.mirror ? 'seen in mirrors' : 'hidden from mirrors');
+  if (differ(before.shadow, after.shadow)) say(after.shadow.cast ? 'shadow' : 'casts no shadow');
+  if (before.locked !== after.locked) say(after.locked ? 'locked' : 'unlocked');
+  if (before.role !== after.role) say(`is ${after.role} now`);
+  if (before.group !== after.group) say(after.group ? `in group ${after.group}` : 'in no group');
+  if (before.notes !== after.notes) say('notes');
+  if (differ(before.twin, after.twin)) say(after.twin ? 'twin' : 'no twin any more');
   if (before.output.value !== after.output.value || before.output.held !== after.output.held)
-    say(`output ${Math.round(after.output.value)} ${after.output.held === 'flux' ? 'lm' : 'cd/m²'}`);
-  if (before.kind === 'rectangle' && after.kind === 'rectangle') {
-    const a = before.place,
-      b = after.place;
-    if (a.azimuth !== b.azimuth) say(`round to ${degrees(b.azimuth)}`);
-    if (a.elevation !== b.elevation) say(`up to ${degrees(b.elevation)}`);
-    if (a.distance !== b.distance) say(`${metres(b.distance)} away`);
-    if (a.aim.some((v, i) => v !== b.aim[i])) say('aimed anew');
-    if (before.width !== after.width || before.height !== after.height) say(`${metres(after.width)} × ${metres(after.height)}`);
+    say(`output ${outputWords(after)}`);
+  else if (before.output.unit !== after.output.unit) say(`output shown in ${after.output.unit}`);
+  if (isPlaced(before) && isPlaced(after)) describePlace(before, after, say);
+  for (const [words, key] of SHAPES) {
+    const a = (before as Record<string, unknown>)[key],
+      b = (after as Record<string, unknown>)[key];
+    if (differ(a, b)) say(typeof b === 'number' ? `${words} ${Number(b.toFixed(3))}` : words);
   }
   return said;
 }
@@ -42,6 +91,7 @@ export function describePatch(setup: Setup, patch: Patch): string {
   const said: string[] = [];
   const ids = new Set([...setup.lights.order, ...after.lights.order]);
   for (const id of ids) said.push(...describeLight(setup.lights.items[id], after.lights.items[id]));
+  if (differ(setup.flags, after.flags)) said.push('flags');
   if (setup.name !== after.name) said.push(`renamed “${after.name}”`);
   if (setup.brief !== after.brief) said.push('brief');
   if (setup.camera.ev !== after.camera.ev) said.push(`exposure EV ${after.camera.ev.toFixed(1)}`);
@@ -50,23 +100,23 @@ export function describePatch(setup: Setup, patch: Patch): string {
   if ([...setup.camera.position, ...setup.camera.target].some((v, i) => v !== [...after.camera.position, ...after.camera.target][i]))
     said.push('camera moved');
   if (patch.stage !== undefined) said.push('stage');
-  if (JSON.stringify(setup.camera.lens) !== JSON.stringify(after.camera.lens))
+  if (differ(setup.camera.lens, after.camera.lens))
     said.push(
       after.camera.lens.fNumber > 0 ? `f/${after.camera.lens.fNumber}, sharp at ${metres(after.camera.lens.focus)}` : 'everything sharp',
     );
-  if (JSON.stringify(setup.haze) !== JSON.stringify(after.haze)) said.push(after.haze.density > 0 ? 'haze' : 'no haze');
-  if (JSON.stringify(setup.props) !== JSON.stringify(after.props)) said.push('things on the stage');
+  if (differ(setup.haze, after.haze)) said.push(after.haze.density > 0 ? 'haze' : 'no haze');
+  if (differ(setup.props, after.props)) said.push('things on the stage');
   if (setup.look.view !== after.look.view) said.push(`view: ${after.look.view}`);
-  else if (JSON.stringify(setup.look) !== JSON.stringify(after.look)) said.push('look');
+  else if (differ(setup.look, after.look)) said.push('look');
   for (const id of new Set([...setup.subjects.order, ...after.subjects.order])) {
     const a = setup.subjects.items[id],
       b = after.subjects.items[id];
     if (!b) said.push(`${a!.name}: removed`);
     else if (!a) said.push(`${b.name}: added`);
     else if (a.turn !== b.turn) said.push(`${b.name}: turned to ${degrees(b.turn)}`);
-    else if (a !== b && JSON.stringify(a.head) !== JSON.stringify(b.head)) said.push(`${b.name}: head corrected`);
-    else if (JSON.stringify(a.materials) !== JSON.stringify(b.materials)) said.push(`${b.name}: material`);
-    else if (JSON.stringify(a) !== JSON.stringify(b)) said.push(b.name);
+    else if (a !== b && differ(a.head, b.head)) said.push(`${b.name}: head corrected`);
+    else if (differ(a.materials, b.materials)) said.push(`${b.name}: material`);
+    else if (differ(a, b)) said.push(b.name);
   }
   return said.join(' · ');
 }

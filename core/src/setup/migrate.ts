@@ -1,4 +1,7 @@
 // Documents of older versions, brought up to date step by step. Nothing is lost: each step only adds what was not there.
+import { EFFICACY, FLAT_DEFAULTS, LIGHT_DEFAULTS, PLACED_DEFAULTS } from './lights.ts';
+import type { Role } from './light-schema.ts';
+
 type Bag = { [key: string]: unknown };
 
 const isBag = (v: unknown): v is Bag => typeof v === 'object' && v !== null && !Array.isArray(v);
@@ -25,7 +28,53 @@ const toVersion2 = (d: Bag): Bag => ({
   look: isBag(d['look']) ? { ...LOOK_DEFAULTS, ...d['look'] } : d['look'],
 });
 
+/** Roles by the words that lights used to be named with. */
+const ROLE_WORDS: [RegExp, Role][] = [
+  [/key/i, 'key'],
+  [/fill/i, 'fill'],
+  [/rim|back ?light/i, 'rim'],
+  [/hair/i, 'hair'],
+  [/kick/i, 'kick'],
+  [/eye/i, 'eye'],
+  [/wall|background|backdrop/i, 'background'],
+];
+
+/** What version 3 added to every light: role, colour beyond the temperature, what shapes it; and flags. */
+function lightToVersion3(light: unknown): unknown {
+  if (!isBag(light)) return light;
+  const { kind, name } = light;
+  const role = kind === 'dome' ? 'dome' : (ROLE_WORDS.find(([word]) => word.test(String(name)))?.[1] ?? 'accent');
+  const held = isBag(light['output']) ? light['output']['held'] : undefined;
+  const unit = kind === 'glow' ? 'relative' : held === 'flux' ? 'lm' : 'cd/m²';
+  const share = (key: string) => (typeof light[key] === 'number' ? Math.min(4, light[key]) : light[key]);
+  return {
+    ...LIGHT_DEFAULTS,
+    ...(kind === 'rectangle' ? { ...PLACED_DEFAULTS, ...FLAT_DEFAULTS } : {}),
+    ...(kind === 'dome' ? { fill: { kind: 'even' }, bearing: 0, tilt: 0 } : {}),
+    ...(kind === 'glow' ? { seen: { camera: true, mirror: true } } : {}),
+    role,
+    ...light,
+    diffuse: share('diffuse'),
+    specular: share('specular'),
+    volume: share('volume'),
+    output: isBag(light['output']) ? { unit, efficacy: EFFICACY, ...light['output'] } : light['output'],
+  };
+}
+
+function toVersion3(d: Bag): Bag {
+  const lights = d['lights'];
+  const items = isBag(lights) && isBag(lights['items']) ? lights['items'] : undefined;
+  return {
+    ...d,
+    schemaVersion: 3,
+    lights: items ? { ...(lights as Bag), items: Object.fromEntries(Object.entries(items).map(([k, v]) => [k, lightToVersion3(v)])) } : lights,
+    flags: d['flags'] ?? { order: [], items: {} },
+  };
+}
+
 /** Brings a document of an older version up to date; anything else is answered as it is, for the schema to judge. */
 export function migrateSetup(value: unknown): unknown {
-  return isBag(value) && value['schemaVersion'] === 1 ? toVersion2(value) : value;
+  if (!isBag(value)) return value;
+  const second = value['schemaVersion'] === 1 ? toVersion2(value) : value;
+  return second['schemaVersion'] === 2 ? toVersion3(second) : second;
 }

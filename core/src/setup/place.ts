@@ -1,6 +1,7 @@
-import { add, cross, DEGREE, dot, length, normalize, scale, sub, turnY, type Vec3 } from '../math/index.ts';
+import { add, cross, DEGREE, dot, length, normalize, rolled, scale, sub, turnY, type Vec3 } from '../math/index.ts';
 import type { Rectangle } from '../light/index.ts';
-import type { HeadFrame, Place, RectangleLight, Setup, Subject } from './schema.ts';
+import type { Place } from './light-schema.ts';
+import type { HeadFrame, Setup, Subject } from './schema.ts';
 
 /** A right-handed frame in the world: x to the subject's left, y up, z where the nose points; unit axes. */
 export interface Frame {
@@ -79,16 +80,21 @@ export function placeOf(frame: Frame, p: Vec3): { azimuth: number; elevation: nu
   };
 }
 
-/** The rectangle of a light in the world, aimed, upright, shining towards its aim. */
-export function rectangleInWorld(frame: Frame, light: Pick<RectangleLight, 'place' | 'width' | 'height'>): Rectangle {
-  const position = placeInWorld(frame, light.place);
-  const look = normalize(sub(fromHead(frame, light.place.aim), position), scale(frame.z, -1));
-  const level: Vec3 = Math.abs(look[1]) > 0.999 ? frame.z : [0, 1, 0];
-  // ex × ey must be the shining direction
-  const ex = normalize(cross(level, look));
-  const ey = cross(look, ex);
-  const half = add(scale(ex, light.width / 2), scale(ey, light.height / 2));
-  return { corner: sub(position, half), ex: scale(ex, light.width), ey: scale(ey, light.height) };
+/** Where a placed thing stands and how: x and y across (turned by its roll), z towards its aim; upright, unit axes. */
+export function axesInWorld(frame: Frame, thing: { place: Place; roll?: number }): { centre: Vec3; x: Vec3; y: Vec3; z: Vec3 } {
+  const centre = placeInWorld(frame, thing.place);
+  const z = normalize(sub(fromHead(frame, thing.place.aim), centre), scale(frame.z, -1));
+  const level: Vec3 = Math.abs(z[1]) > 0.999 ? frame.z : [0, 1, 0];
+  // x × y must be the shining direction
+  const x = normalize(cross(level, z));
+  return { centre, ...rolled(x, cross(z, x), (thing.roll ?? 0) * DEGREE), z };
+}
+
+/** The rectangle of a light in the world, aimed, shining towards its aim. */
+export function rectangleInWorld(frame: Frame, light: { place: Place; roll?: number; width: number; height: number }): Rectangle {
+  const { centre, x, y } = axesInWorld(frame, light);
+  const half = add(scale(x, light.width / 2), scale(y, light.height / 2));
+  return { corner: sub(centre, half), ex: scale(x, light.width), ey: scale(y, light.height) };
 }
 
 /** Brings an azimuth into −180…180. */

@@ -1,16 +1,13 @@
 import { z } from 'zod';
+import { colour, finite, id, point, sha256 } from './values.ts';
+import { flagSchema, lightSchema } from './light-schema.ts';
 import { migrateSetup } from './migrate.ts';
 
 // The setup: everything an artist decides about one picture. Lengths in metres, angles in degrees, colours in linear
 // Rec.709, light in photometric units. Collections are maps keyed by id with their order beside them, so that a JSON
 // Merge Patch (RFC 7396) can change one member; nothing is ever null.
 
-export const SCHEMA_VERSION = 2;
-
-const finite = z.number().finite();
-const point = z.tuple([finite, finite, finite]);
-const colour = z.tuple([finite.min(0).max(1), finite.min(0).max(1), finite.min(0).max(1)]);
-const id = z.string().regex(/^[a-z0-9][a-z0-9-]{0,40}$/, 'an id is lower-case letters, digits and hyphens');
+export const SCHEMA_VERSION = 3;
 
 /** Where the head is in the subject's own space: origin between the pupils, where the nose points, where the crown is. */
 export const headFrameSchema = z.strictObject({
@@ -43,7 +40,7 @@ export const materialChangeSchema = z.strictObject({
 export const subjectSchema = z.strictObject({
   name: z.string().min(1).max(120),
   /** SHA-256 of the GLB. */
-  asset: z.string().regex(/^[0-9a-f]{64}$/),
+  asset: sha256,
   visible: z.boolean(),
   position: point,
   /** Turned about the vertical, degrees, positive to the subject's left. */
@@ -111,61 +108,8 @@ export const lookSchema = z.strictObject({
   /** Noise removal, 0…1. */
   smooth: finite.min(0).max(1),
   /** SHA-256 of a .cube file, for the view “lut”. */
-  lut: z
-    .string()
-    .regex(/^[0-9a-f]{64}$/)
-    .optional(),
+  lut: sha256.optional(),
 });
-
-/** Placed around the head, from where the nose points: azimuth positive to the subject's left, elevation 0 = eye level. */
-export const placeSchema = z.strictObject({
-  azimuth: finite.min(-180).max(180),
-  elevation: finite.min(-90).max(90),
-  distance: finite.min(0.05).max(200),
-  /** A point in the head's frame that the light looks at; [0,0,0] is the head. */
-  aim: point,
-});
-
-const common = {
-  name: z.string().min(1).max(60),
-  /** Off keeps everything but the light. */
-  on: z.boolean(),
-  /** Level in stops against the output. */
-  stops: finite.min(-20).max(20),
-  /** Colour temperature of the light, kelvin. */
-  kelvin: finite.min(1000).max(25000),
-  /** Factors on the two shares. */
-  diffuse: finite.min(0).max(8),
-  specular: finite.min(0).max(8),
-  /** Factor on what haze scatters of it. */
-  volume: finite.min(0).max(8),
-};
-
-export const rectangleLightSchema = z.strictObject({
-  kind: z.literal('rectangle'),
-  ...common,
-  place: placeSchema,
-  width: finite.min(0.005).max(50),
-  height: finite.min(0.005).max(50),
-  /** What stays when the size changes, and how much of it: cd/m² or lm. */
-  output: z.strictObject({ held: z.enum(['luminance', 'flux']), value: finite.positive().max(1e9) }),
-});
-
-export const domeLightSchema = z.strictObject({
-  kind: z.literal('dome'),
-  ...common,
-  /** The same from everywhere, cd/m². */
-  output: z.strictObject({ held: z.literal('luminance'), value: finite.positive().max(1e9) }),
-});
-
-/** All surfaces that give light of their own, in a share of their own; `value` multiplies what their materials say. */
-export const glowLightSchema = z.strictObject({
-  kind: z.literal('glow'),
-  ...common,
-  output: z.strictObject({ held: z.literal('luminance'), value: finite.positive().max(1e9) }),
-});
-
-export const lightSchema = z.discriminatedUnion('kind', [rectangleLightSchema, domeLightSchema, glowLightSchema]);
 
 const ordered = <T extends z.ZodType>(item: T) =>
   z
@@ -190,6 +134,8 @@ export const setupSchema = z.strictObject({
   props: ordered(propSchema),
   haze: hazeSchema,
   lights: ordered(lightSchema),
+  /** Dark things in the lights' way. */
+  flags: ordered(flagSchema),
   look: lookSchema,
 });
 
@@ -197,11 +143,6 @@ export type HeadFrame = z.infer<typeof headFrameSchema>;
 export type Subject = z.infer<typeof subjectSchema>;
 export type Sweep = z.infer<typeof sweepSchema>;
 export type Camera = z.infer<typeof cameraSchema>;
-export type Place = z.infer<typeof placeSchema>;
-export type RectangleLight = z.infer<typeof rectangleLightSchema>;
-export type DomeLight = z.infer<typeof domeLightSchema>;
-export type GlowLight = z.infer<typeof glowLightSchema>;
-export type Light = z.infer<typeof lightSchema>;
 export type MaterialChange = z.infer<typeof materialChangeSchema>;
 export type Prop = z.infer<typeof propSchema>;
 export type Look = z.infer<typeof lookSchema>;

@@ -14,6 +14,7 @@ import {
   placeOf,
   rectangleInWorld,
   SetupError,
+  SCHEMA_VERSION,
   setupGains,
   toHead,
   wrapDegrees,
@@ -85,7 +86,7 @@ describe('balance', () => {
     expect(gain({ on: false })).toBe(0);
   });
   it('lets a soloed light be heard alone, even when it is off', () => {
-    const gains = setupGains(setupWith({ a: panelLight({ on: false }), b: panelLight() }), 'a');
+    const gains = setupGains(setupWith({ a: panelLight({ on: false }), b: panelLight() }), ['a']);
     expect(gains['a']!.diffuse[0]).toBeGreaterThan(0);
     expect(gains['b']!.diffuse[0]).toBe(0);
   });
@@ -133,36 +134,49 @@ describe('a patch in words', () => {
   ])('%j is “%s”', (patch, words) => expect(describePatch(setup, patch)).toBe(words));
 });
 
-describe('documents of version 1', () => {
-  /** What version 2 added, taken away again. */
+describe('documents of older versions', () => {
+  /** As version 1 wrote them. */
   const old = () => {
-    const { props: _, haze: __, ...rest } = setupWith({ key: panelLight() }, { subjects: { order: ['s'], items: { s: subject() } } });
-    const { volume: ___, ...light } = panelLight();
+    const { props: _, haze: __, flags: ___, ...rest } = setupWith({}, { subjects: { order: ['s'], items: { s: subject() } } });
     const { materials: ____, ...plain } = subject();
     const { lens: _____, ...camera } = rest.camera;
+    const common = { on: true, stops: 0, kelvin: 6500, diffuse: 1, specular: 1 };
+    const key = {
+      kind: 'rectangle',
+      name: 'Key',
+      ...common,
+      place: { azimuth: 40, elevation: 35, distance: 1.5, aim: [0, 0, 0] },
+      width: 0.6,
+      height: 0.8,
+      output: { held: 'luminance', value: 1000 },
+    };
+    const dome = { kind: 'dome', name: 'Dome', ...common, specular: 8, output: { held: 'luminance', value: 6 } };
     return {
       ...rest,
       schemaVersion: 1,
       camera,
       look: { view: 'neutral' },
-      lights: { order: ['key'], items: { key: light } },
+      lights: { order: ['key', 'dome'], items: { key, dome } },
       subjects: { order: ['s'], items: { s: plain } },
     };
   };
   it('are brought up to date and lose nothing', () => {
     const now = parseSetup(old());
-    expect(now.schemaVersion).toBe(2);
+    expect(now.schemaVersion).toBe(SCHEMA_VERSION);
     expect(now.lights.items['key']).toEqual(panelLight());
+    expect(now.lights.items['dome']).toMatchObject({ role: 'dome', fill: { kind: 'even' }, specular: 4, output: { value: 6, unit: 'cd/m²' } });
     expect(now).toMatchObject({
       look: { view: 'neutral', contrast: 1, smooth: 1 },
       haze: { density: 0 },
       camera: { lens: { fNumber: 0 } },
+      flags: { order: [], items: {} },
     });
     expect(now.subjects.items['s']!.materials).toEqual({});
     expect(old()).toMatchObject({ name: now.name, stage: now.stage });
   });
   it('are judged as they are when they are broken: the field is still named', () => {
     expect(() => parseSetup({ ...old(), look: 'bright' })).toThrow('look:');
+    expect(() => parseSetup({ ...old(), lights: { order: ['key'], items: { key: { kind: 'rectangle' } } } })).toThrow('lights.items.key.');
     expect(migrateSetup('nonsense')).toBe('nonsense');
   });
 });

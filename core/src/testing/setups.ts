@@ -2,6 +2,7 @@ import {
   LENS_OFF,
   LOOK_DEFAULTS,
   NO_HAZE,
+  rectangle,
   SCHEMA_VERSION,
   type HeadFrame,
   type Light,
@@ -11,21 +12,17 @@ import {
 
 export const HEAD: HeadFrame = { origin: [0, 1.6, 0.1], forward: [0, 0, 1], up: [0, 1, 0], height: 0.23, source: 'file' };
 
-export const panelLight = (more: Partial<RectangleLight> = {}): RectangleLight => ({
-  kind: 'rectangle',
-  name: 'Key',
-  on: true,
-  stops: 0,
-  kelvin: 6500,
-  diffuse: 1,
-  specular: 1,
-  volume: 1,
-  place: { azimuth: 40, elevation: 35, distance: 1.5, aim: [0, 0, 0] },
-  width: 0.6,
-  height: 0.8,
-  output: { held: 'luminance', value: 1000 },
-  ...more,
-});
+export const panelLight = (more: Partial<RectangleLight> = {}): RectangleLight =>
+  rectangle({
+    name: 'Key',
+    role: 'key',
+    kelvin: 6500,
+    place: { azimuth: 40, elevation: 35, distance: 1.5, aim: [0, 0, 0] },
+    width: 0.6,
+    height: 0.8,
+    output: { held: 'luminance', value: 1000, unit: 'cd/m²', efficacy: 15 },
+    ...more,
+  });
 
 /** A setup without characters, with the given lights, for tests. */
 export function setupWith(lights: Record<string, Light> = { key: panelLight() }, more: Partial<Setup> = {}): Setup {
@@ -39,6 +36,7 @@ export function setupWith(lights: Record<string, Light> = { key: panelLight() },
     props: { order: [], items: {} },
     haze: { ...NO_HAZE },
     lights: { order: Object.keys(lights), items: lights },
+    flags: { order: [], items: {} },
     look: { ...LOOK_DEFAULTS, view: 'plain', smooth: 0 },
     ...more,
   };

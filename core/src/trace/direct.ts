@@ -1,27 +1,28 @@
-import type { RayKernel, Shader } from '@plinket/kernel';
-import { ALBEDO_COLUMNS, albedoTables, ggxD, ggxG1, ggxV } from '../surface/index.ts';
-import { CLEAR, FILM_CHANNELS, THROUGH, UNSCATTERED, type Batch } from './batch.ts';
+import type { RayKernel } from '@plinket/kernel';
+import { ALBEDO_COLUMNS, albedoTables, ggxD, ggxG1, ggxV, roughnessToAlpha } from '../surface/index.ts';
+import { CLEAR, FILM_CHANNELS, THROUGH, UNSCATTERED } from './batch.ts';
 import { evaluateExtra, lobes } from './extra.ts';
-import type { Limits } from './limits.ts';
+import type { LightSampler, SamplerJob } from './lights/index.ts';
+import { HAZE_DEPTH } from './limits.ts';
+import { meetShadows } from './shadows.ts';
+
+/** Reflections of surfaces as smooth as this are mirror images. */
+const MIRROR_ALPHA = roughnessToAlpha(0.15);
 
 /**
  * Next-event estimation: the light sample that stands at every surface point of the batch (`lx … lb`) goes through the
  * surface and to its shadow ray. It is weighed against the walk's own sampling by the power heuristic (Veach 1995), lobe
- * by lobe, unless `alone` (the walk cannot meet this light). Where the walk ends (`depth` = `lastDepth`) the light sample
- * carries all. Answers the number of shadow rays. With a `shader` it does the plain surfaces, into the film at `place`.
+ * by lobe, unless the walk cannot meet this light. Where the walk ends the light sample carries all. Answers the number of
+ * shadow rays. The job's shader does the plain surfaces, into the film at `place`.
  */
-export function lightSurfaces(
-  batch: Batch,
-  kernel: RayKernel,
-  film: Float32Array,
-  second: number,
-  count: number,
-  lastDepth: number,
-  alone: boolean,
-  limits: Limits,
-  shader?: Shader,
-  place = 0,
-): number {
+export function lightSurfaces(job: SamplerJob, sampler: LightSampler, film: Float32Array, second: number, count: number, place: number): number {
+  const { batch, kernel, limits, bounces: lastDepth } = job;
+  const { alone } = sampler,
+    { bent } = sampler.light;
+  const noMirror = bent !== undefined && !bent.mirror;
+  // what the kernel shades it shades whole: a light without mirror images is the host's
+  const shader = noMirror ? undefined : job.shader;
+  if (noMirror) batch.findRest(count, false);
   const { shadowRays } = kernel;
   const { waitingPixel } = batch.fields;
   const { waiting } = batch;
@@ -99,11 +100,12 @@ export function lightSurfaces(
       sg = lobes[5]!;
       sb = lobes[6]!;
     }
+    if (noMirror && (alpha[i]! < MIRROR_ALPHA || (!plain && batch.coat[i]! > 0 && batch.coatAlpha[i]! < MIRROR_ALPHA))) sr = sg = sb = 0;
     let R = tr[i]! * lr[i]!,
       G = tg[i]! * lg[i]!,
       Bl = tb[i]! * lb[i]!;
     if (haze > 0) {
-      const k = Math.exp(-haze * Math.min(ld[i]!, 1e6));
+      const k = Math.exp(-haze * Math.min(ld[i]!, HAZE_DEPTH));
       R *= k;
       G *= k;
       Bl *= k;
@@ -148,8 +150,9 @@ export function lightSurfaces(
     shadowRays[r + 7] = ld[i]! * 0.9999;
     w++;
   }
-  kernel.occluded(w);
-  limits.dimThrough(kernel, waiting, FILM_CHANNELS, w);
+  meetShadows(kernel, bent, waiting, FILM_CHANNELS, w);
+  if (!bent) limits.dimThrough(kernel, waiting, FILM_CHANNELS, w);
+  if (noMirror && job.shader) batch.findRest(count, true);
   if (shader) shader.addUnblocked(place, second, w);
   else addUnblocked(kernel, waiting, waitingPixel, film, second, w);
   return w;

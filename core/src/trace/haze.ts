@@ -7,9 +7,9 @@ import type { Haze } from '../scene/index.ts';
 import type { Batch } from './batch.ts';
 import { lightKey } from './dimensions.ts';
 import type { LightSampler, SamplerJob } from './lights/index.ts';
+import { HAZE_DEPTH } from './limits.ts';
+import { meetShadows } from './shadows.ts';
 
-/** Haze is followed so far where a ray meets nothing, metres. */
-const FARTHEST = 60;
 const VOLUME = 41;
 
 /** Phase function of Henyey and Greenstein for the cosine between the directions of travel, 1/sr. */
@@ -38,7 +38,7 @@ export function lightHaze(job: SamplerJob, haze: Haze, sampler: LightSampler, fi
     const dx = rays[r + 4]!,
       dy = rays[r + 5]!,
       dz = rays[r + 6]!;
-    const end = Math.min(FARTHEST, hits[i * 4]!),
+    const end = Math.min(HAZE_DEPTH, hits[i * 4]!),
       u = shiftedA(along, mask, batch.fields.cell[i]!);
     let t: number, density: number;
     if (centre) {
@@ -64,7 +64,7 @@ export function lightHaze(job: SamplerJob, haze: Haze, sampler: LightSampler, fi
     const S = sampler.fromPoint(x, y, z, shiftedA(across, mask, batch.fields.cell[i]!), shiftedB(across, mask, batch.fields.cell[i]!));
     if (!(S > 0) || !(density > 0)) continue;
     const cos = dx * towards.x + dy * towards.y + dz * towards.z;
-    const value = (phase(cos, haze.anisotropy) * sigma * Math.exp(-sigma * (t + towards.distance)) * S) / density;
+    const value = (phase(cos, haze.anisotropy) * sigma * Math.exp(-sigma * (t + Math.min(towards.distance, HAZE_DEPTH))) * S) / density;
     waiting[w * 3] = value * towards.r;
     waiting[w * 3 + 1] = value * towards.g;
     waiting[w * 3 + 2] = value * towards.b;
@@ -80,7 +80,7 @@ export function lightHaze(job: SamplerJob, haze: Haze, sampler: LightSampler, fi
     shadowRays[o + 7] = towards.distance * 0.9999;
     w++;
   }
-  kernel.occluded(w);
+  meetShadows(kernel, sampler.light.bent, waiting, 3, w);
   for (let i = 0; i < w; i++) {
     if (blocked[i]) continue;
     const f = waitingPixel[i]! * 3;

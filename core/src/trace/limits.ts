@@ -3,6 +3,9 @@ import { luminance } from '../photometry/index.ts';
 import type { SceneGeometry } from '../scene/index.ts';
 import { hasAlpha, isClear, sampleTexture, texel } from '../surface/index.ts';
 
+/** Haze reaches so far: what comes from further away has come through this much of it, metres. */
+export const HAZE_DEPTH = 60;
+
 /** Surfaces that one shadow ray may pass. */
 const VEILS = 4;
 

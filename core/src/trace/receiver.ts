@@ -3,6 +3,7 @@ import { normalize, point, sample2, mix, type Vec3 } from '../math/index.ts';
 import { luminance } from '../photometry/index.ts';
 import { DIFFUSE, type Batch } from './batch.ts';
 import type { LightSampler } from './lights/index.ts';
+import { meetShadows } from './shadows.ts';
 
 /** Distance by which a receiver's rays start off its surface, metres. */
 const OFF = 3e-5;
@@ -56,22 +57,22 @@ export function receiverLight(
 ): number {
   const { towards } = sampler;
   const n = normalize(normal);
-  const values = new Float64Array(count);
+  const values = new Float32Array(count * 3);
   let w = 0;
   for (let i = 0; i < count; i++) {
     sample2(from + i, mix(sampler.key, seed));
     const S = sampler.fromPoint(at[0], at[1], at[2], point[0]!, point[1]!);
     const cos = n[0] * towards.x + n[1] * towards.y + n[2] * towards.z;
     if (!(S > 0) || !(cos > 0)) continue;
-    values[w] = cos * S * luminance(towards.r, towards.g, towards.b);
+    values.set([cos * S * towards.r, cos * S * towards.g, cos * S * towards.b], w * 3);
     kernel.shadowRays.set(
       [at[0] + n[0] * OFF, at[1] + n[1] * OFF, at[2] + n[2] * OFF, 0, towards.x, towards.y, towards.z, towards.distance * 0.9999],
       w * 8,
     );
     w++;
   }
-  kernel.occluded(w);
+  meetShadows(kernel, sampler.light.bent, values, 3, w);
   let sum = 0;
-  for (let i = 0; i < w; i++) if (!kernel.blocked[i]) sum += values[i]!;
+  for (let i = 0; i < w; i++) if (!kernel.blocked[i]) sum += luminance(values[i * 3]!, values[i * 3 + 1]!, values[i * 3 + 2]!);
   return sum;
 }

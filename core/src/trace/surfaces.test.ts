@@ -234,7 +234,7 @@ describe('surfaces that give light', () => {
     ];
     const floor = floorTriangles(5);
     const g = both(floor, matt(0.5, { specular: 0 }), square, panel);
-    const glow: SceneLight = { id: 'glow', key: 'glow', kind: 'glow' };
+    const glow: SceneLight = { id: 'glow', key: 'glow', kind: 'glow', camera: true };
     const camera = cameraAt([0, 0.8, 0.001], [0, 0, 0], 0.005);
     const E = rectangleIrradiance({ corner, ex, ey }, [0, 0, 0], [0, 1, 0]);
     for (const bounces of [0, 2]) {
@@ -245,6 +245,8 @@ describe('surfaces that give light', () => {
     }
     const seen = shoot(g, [glow], { camera: cameraAt([0, 0.5, 0.001], [0, 1, 0], 0.005) });
     expect(mean(seen)).toBeCloseTo(100, 3);
+    const hidden = shoot(g, [{ ...glow, camera: false }], { camera: cameraAt([0, 0.5, 0.001], [0, 1, 0], 0.005) });
+    expect(mean(hidden)).toBe(0);
     const [probe] = tracerOf(g).irradiance([0, 0, 0], [0, 1, 0], [glow], { samples: 4096, seed: 2, bounces: 0 });
     expect(probe!.direct / (E * (0.2126 * 100 + 0.7152 * 50 + 0.0722 * 25))).toBeCloseTo(1, 2);
   });

@@ -9,7 +9,7 @@ import { lightSurfaces } from './direct.ts';
 import { emptyGuides, writeGuides, type GuideSums } from './guides.ts';
 import { dimByHaze, lightHaze } from './haze.ts';
 import { HitCache } from './hit-cache.ts';
-import type { SamplerJob } from './lights/index.ts';
+import { samplerOf, type LightSampler, type SamplerJob } from './lights/index.ts';
 import { Limits } from './limits.ts';
 import { openness } from './openness.ts';
 import { receiverLight, receiverRays } from './receiver.ts';
@@ -58,6 +58,9 @@ export interface TraceResult {
 /** Clear surfaces and holes that a path may pass on top of its bounces. */
 const CLEAR_PASSES = 8;
 
+/** Samplers that are kept: those of a large setup, and of where its lights have just been. */
+const MOST_SAMPLERS = 256;
+
 /** Largest tile, in pixels, that fits a kernel's buffers. */
 export const MAX_TILE_PIXELS = 4096;
 
@@ -79,6 +82,8 @@ export class Tracer {
   private readonly materials: ReturnType<typeof prepareMaterials>;
   private readonly probes: Probes | undefined;
   private readonly cache: HitCache;
+  /** Samplers of lights that were asked for, by their keys: some take a while to prepare. */
+  private readonly samplers = new Map<string, LightSampler | undefined>();
 
   constructor(kernel: RayKernel, geometry: SceneGeometry) {
     this.kernel = kernel;
@@ -101,7 +106,7 @@ export class Tracer {
     if (pixels > batch.capacity) throw new RangeError(`A tile of ${pixels} pixels is more than ${batch.capacity}.`);
     // haze and clamp are the host's matter throughout
     const shader = haze || job.clamp ? undefined : this.shader;
-    const wanted = new WantedFilms(lights, this.geometry, pixels, haze !== undefined, shader);
+    const wanted = new WantedFilms(lights, this.samplerOf, pixels, haze !== undefined, shader);
     const context = this.context(wanted, job.bounces, seed, haze, job.clamp ?? 0);
     const alpha = new Float32Array(pixels);
     const guides = job.guides ? emptyGuides(pixels) : undefined;
@@ -133,7 +138,7 @@ export class Tracer {
   ): { direct: number; total: number }[] {
     const { kernel, batch } = this;
     const { samples, seed, bounces } = options;
-    const wanted = new WantedFilms(lights, this.geometry, 1, false, this.shader);
+    const wanted = new WantedFilms(lights, this.samplerOf, 1, false, this.shader);
     const context = this.context(wanted, bounces, seed, undefined, 0);
     const direct = lights.map(() => 0);
     let missed = 0;
@@ -154,6 +159,15 @@ export class Tracer {
       return { direct: first, total: first + luminance(film[0]!, film[1]!, film[2]!) / samples };
     });
   }
+
+  private readonly samplerOf = (light: SceneLight): LightSampler | undefined => {
+    const key = `${light.id} ${light.key}`;
+    if (!this.samplers.has(key)) {
+      if (this.samplers.size >= MOST_SAMPLERS) this.samplers.clear();
+      this.samplers.set(key, samplerOf(light, this.geometry));
+    }
+    return this.samplers.get(key);
+  };
 
   private context(wanted: WantedFilms, bounces: number, seed: number, haze: Haze | undefined, clamp: number): SamplerJob {
     const { batch, kernel, geometry } = this;
@@ -198,18 +212,7 @@ export class Tracer {
       for (const { sampler, index } of wanted.lights) {
         if (!sampler.aims) continue;
         sampler.aim(context, n, sample, step);
-        rays.shadow += lightSurfaces(
-          batch,
-          kernel,
-          wanted.film(index),
-          second,
-          n,
-          bounces,
-          sampler.alone,
-          limits,
-          shader,
-          wanted.place(index),
-        );
+        rays.shadow += lightSurfaces(context, sampler, wanted.film(index), second, n, wanted.place(index));
       }
       n = scatter(batch, kernel.rays, shader, n, sample, step, seed, walkDepth);
     }

@@ -1,7 +1,7 @@
 import { FILM_ROOM, SHADER_LIGHTS, type Shader } from '@plinket/kernel';
-import type { SceneGeometry, SceneLight } from '../scene/index.ts';
+import type { SceneLight } from '../scene/index.ts';
 import { FILM_CHANNELS } from './batch.ts';
-import { samplerOf, type LightSampler } from './lights/index.ts';
+import type { LightSampler } from './lights/index.ts';
 
 /** The films that one job fills. */
 export class WantedFilms {
@@ -24,7 +24,7 @@ export class WantedFilms {
   private readonly pixels: number;
   private readonly size: number;
 
-  constructor(lights: SceneLight[], geometry: SceneGeometry, pixels: number, haze: boolean, shader?: Shader) {
+  constructor(lights: SceneLight[], samplerOf: (light: SceneLight) => LightSampler | undefined, pixels: number, haze: boolean, shader?: Shader) {
     const size = pixels * FILM_CHANNELS;
     this.size = size;
     this.pixels = pixels;
@@ -38,7 +38,7 @@ export class WantedFilms {
     this.parts = lights.map((_, i) => this.films.subarray(i * size, (i + 1) * size));
     this.volumeParts = lights.map((_, i) => this.volumes.subarray(i * pixels * 3, (i + 1) * pixels * 3));
     lights.forEach((light, index) => {
-      const sampler = samplerOf(light, geometry);
+      const sampler = samplerOf(light);
       if (sampler) {
         if (this.shader) sampler.introduce?.(this.shader, index);
         this.lights.push({ sampler, index });

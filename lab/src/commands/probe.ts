@@ -1,15 +1,16 @@
 import { compile, probe, Tracer } from '@plinket/core';
 import { attachKernel, buildAccel, plainKernel } from '@plinket/kernel';
 import { loadKernel } from '@plinket/engine/node';
-import { loadAssets, loadSetup } from '../load.ts';
+import { loadAssets, loadLightFiles, loadSetup } from '../load.ts';
 import { triple, whole } from '../usage.ts';
 
 export async function probeCommand(positional: string[], options: Record<string, string | undefined>): Promise<void> {
   const { setup, folder } = await loadSetup(positional[0], options['server']);
   const at = triple(options, 'point'),
     normal = triple(options, 'normal');
-  const assets = await loadAssets(setup, [...(options['assets'] ? [options['assets']] : []), folder]);
-  const scene = compile(setup, (sha) => assets.get(sha));
+  const folders = [...(options['assets'] ? [options['assets']] : []), folder];
+  const assets = await loadAssets(setup, folders);
+  const scene = compile(setup, (sha) => assets.get(sha), undefined, { files: loadLightFiles(setup, folders) });
   const { module } = loadKernel(false);
   const kernel = module ? attachKernel(module, buildAccel(module, scene.geometry.mesh)) : plainKernel(scene.geometry.mesh);
   const result = probe(setup, scene, new Tracer(kernel, scene.geometry), at, normal, {

@@ -22,7 +22,7 @@ import {
 import { Renderer } from '@plinket/engine';
 import { loadFilmMath, nodePool } from '@plinket/engine/node';
 import type { FilmMath } from '@plinket/kernel';
-import { loadAssets, loadSetup } from '../load.ts';
+import { loadAssets, loadLightFiles, loadSetup } from '../load.ts';
 import { positive, UsageError, whole } from '../usage.ts';
 
 /** Name of the pseudo light that holds how open surfaces lie. */
@@ -58,7 +58,10 @@ export async function renderFilms(
   progress: (done: number, msLeft: number) => void = () => undefined,
 ): Promise<Rendered> {
   const assets = await loadAssets(setup, folders);
-  const scene = compile(setup, (sha) => assets.get(sha), undefined, { clay: wish.clay });
+  const scene = compile(setup, (sha) => assets.get(sha), undefined, {
+    clay: wish.clay,
+    files: loadLightFiles(setup, folders),
+  });
   const lights: SceneLight[] = wish.only ? scene.lights.filter((l) => l.id === wish.only) : [...scene.lights];
   if (wish.openness) lights.push({ id: OPENNESS, key: `open ${wish.openness}`, kind: 'openness', reach: wish.openness });
   const pool = nodePool({ workers: wish.workers });
@@ -94,7 +97,7 @@ export function smoothFilms({ films, guides, math }: Rendered, samples: number):
 
 /** The picture of films, balanced as the setup says; in the films' own memory. */
 export function pictureOf(setup: Setup, { films, math }: Pick<Rendered, 'films' | 'math'>, share?: string, smooth = 0): Float32Array {
-  const gains = setupGains(setup, share);
+  const gains = setupGains(setup, share === undefined ? [] : [share]);
   const voices = [...films].flatMap(([id, film]) => (gains[id] ? [{ film, gain: gains[id], smooth }] : []));
   const [first] = films.values();
   const out = math.floats(first!.width * first!.height * 3);

@@ -1,1 +1,2 @@
-export { writeExr, type ExrChannel } from './write.ts';
+export * from './write.ts';
+export * from './read.ts';

@@ -1,18 +1,18 @@
+import { FAR } from '../../light/index.ts';
 import { textKey } from '../../math/index.ts';
 import type { SceneLight } from '../../scene/index.ts';
+import { UNSCATTERED } from '../batch.ts';
+import { HAZE_DEPTH } from '../limits.ts';
 import { makeTowards, type LightSampler, type SamplerJob } from './sampler.ts';
 
-/** How far the dome is from anything in the haze, metres. */
-const DOME_DISTANCE = 60;
-
-/** A dome that is the same from everywhere: met by every walk ray that meets nothing else. Not in the camera's picture. */
+/** A dome that is the same from everywhere: met by every walk ray that meets nothing else. */
 export class DomeSampler implements LightSampler {
   readonly light: SceneLight;
   readonly key: number;
   readonly alone = false;
   readonly far = true;
   readonly aims = false;
-  readonly towards = makeTowards(DOME_DISTANCE);
+  readonly towards = makeTowards(FAR);
   readonly centre = undefined;
 
   constructor(light: Extract<SceneLight, { kind: 'dome' }>) {
@@ -25,10 +25,12 @@ export class DomeSampler implements LightSampler {
   meet({ batch, kernel, limits }: SamplerJob, film: Float32Array, second: number, count: number): void {
     const { hitIds } = kernel;
     const { density, label, pixel, tr, tg, tb } = batch.fields;
-    const k = limits.haze > 0 ? Math.exp(-limits.haze * DOME_DISTANCE) : 1;
+    const k = limits.haze > 0 ? Math.exp(-limits.haze * HAZE_DEPTH) : 1;
     for (let i = 0; i < count; i++) {
-      if (hitIds[i * 4 + 3]! >= 0 || density[i] === 0) continue;
-      const f = pixel[i]! * 3 + label[i]! * second;
+      if (hitIds[i * 4 + 3]! >= 0) continue;
+      const seen = label[i] === UNSCATTERED;
+      if (seen ? !this.light.camera : density[i] === 0) continue;
+      const f = pixel[i]! * 3 + (seen ? 0 : label[i]! * second);
       film[f] = film[f]! + tr[i]! * k;
       film[f + 1] = film[f + 1]! + tg[i]! * k;
       film[f + 2] = film[f + 2]! + tb[i]! * k;

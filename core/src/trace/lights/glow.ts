@@ -1,23 +1,45 @@
-import { dimension, maskWords, openDimension, shiftedA, shiftedB, textKey } from '../../math/index.ts';
+import { textKey } from '../../math/index.ts';
 import { luminance } from '../../photometry/index.ts';
 import type { SceneGeometry, SceneLight } from '../../scene/index.ts';
 import { glows } from '../../surface/index.ts';
-import { THROUGH, UNSCATTERED } from '../batch.ts';
-import { lightKey } from '../dimensions.ts';
+import { UNSCATTERED } from '../batch.ts';
 import { emissionAt, UNLIT_LUMINANCE } from '../surface.ts';
-import { makeTowards, type LightSampler, type SamplerJob } from './sampler.ts';
+import { aimByPoints, makeTowards, walkWeight, type LightSampler, type SamplerJob } from './sampler.ts';
 
-const place = dimension();
 const radiance = new Float64Array(3);
 
+/** Luminance of each triangle's own light, by which it is chosen; and what it sends at a point, left in `out`. */
+interface Glowing {
+  levels: Float32Array;
+  radiance(id: number, u: number, v: number, out: Float64Array): void;
+}
+
+/** Surfaces whose materials give light. */
+function byMaterial(geometry: SceneGeometry): Glowing {
+  const levels = geometry.materials.map((m) => {
+    if (!glows(m)) return 0;
+    return m.unlit ? luminance(...m.base) * UNLIT_LUMINANCE : luminance(...m.emission);
+  });
+  return {
+    levels: Float32Array.from(geometry.triangleMaterial, (k) => levels[k]!),
+    radiance: (id, u, v, out) => emissionAt(geometry, id, u, v, out),
+  };
+}
+
+/** All surfaces of one object, evenly. */
+function byObject(geometry: SceneGeometry, object: string): Glowing {
+  const at = geometry.objects.indexOf(object);
+  return { levels: Float32Array.from(geometry.triangleObject, (k) => (k === at ? 1 : 0)), radiance: (_id, _u, _v, out) => void out.fill(1) };
+}
+
 /**
- * All surfaces that give light of their own: a triangle is chosen by its power (area × the material's luminance), a point
- * on it evenly. Seen by the camera and met by the walk wherever they stand.
+ * Surfaces that give light: a triangle is chosen by its power (area × luminance), a point on it
+ * evenly. Met by the walk wherever they stand.
  */
 export class GlowSampler implements LightSampler {
   readonly light: SceneLight;
   readonly key: number;
-  readonly alone = false;
+  readonly alone: boolean;
   readonly far = false;
   readonly aims: boolean;
   readonly towards = makeTowards();
@@ -27,22 +49,21 @@ export class GlowSampler implements LightSampler {
   /** Running sum of power, over its total at the end. */
   private readonly sums: Float64Array;
   private readonly total: number;
-  private readonly glowing: boolean[];
-  private readonly levels: number[];
+  private readonly glowing: Glowing;
   private readonly at = { x: 0, y: 0, z: 0, nx: 0, ny: 0, nz: 0, u: 0, v: 0, id: 0 };
 
-  constructor(light: Extract<SceneLight, { kind: 'glow' }>, geometry: SceneGeometry) {
+  constructor(light: Extract<SceneLight, { kind: 'glow' | 'object' }>, geometry: SceneGeometry) {
     this.light = light;
     this.key = textKey(light.id);
+    this.alone = light.bent !== undefined;
     this.geometry = geometry;
-    this.glowing = geometry.materials.map(glows);
-    this.levels = geometry.materials.map((m) => (m.unlit ? luminance(...m.base) * UNLIT_LUMINANCE : luminance(...m.emission)));
+    this.glowing = light.kind === 'glow' ? byMaterial(geometry) : byObject(geometry, light.object);
+    const { levels } = this.glowing;
     const sums: number[] = [];
     let total = 0;
-    for (let id = 0; id < geometry.triangleMaterial.length; id++) {
-      const k = geometry.triangleMaterial[id]!;
-      if (!this.glowing[k]) continue;
-      const power = this.area(id) * this.levels[k]!;
+    for (let id = 0; id < levels.length; id++) {
+      if (levels[id] === 0) continue;
+      const power = this.area(id) * levels[id]!;
       if (!(power > 0)) continue;
       total += power;
       this.triangles.push(id);
@@ -109,9 +130,9 @@ export class GlowSampler implements LightSampler {
     at.id = id;
   }
 
-  /** Density by area of a point on a triangle of material `k`. */
-  private density(k: number): number {
-    return this.levels[k]! / this.total;
+  /** Density by area of a point on a triangle. */
+  private density(id: number): number {
+    return this.glowing.levels[id]! / this.total;
   }
 
   fromPoint(x: number, y: number, z: number, u: number, v: number): number {
@@ -127,59 +148,41 @@ export class GlowSampler implements LightSampler {
     towards.y = dy / d;
     towards.z = dz / d;
     towards.distance = d * 0.9995;
-    emissionAt(this.geometry, at.id, at.u, at.v, radiance);
+    this.glowing.radiance(at.id, at.u, at.v, radiance);
     towards.r = radiance[0]!;
     towards.g = radiance[1]!;
     towards.b = radiance[2]!;
     const cos = Math.abs(towards.x * at.nx + towards.y * at.ny + towards.z * at.nz);
-    return cos / (d2 * this.density(this.geometry.triangleMaterial[at.id]!));
+    return cos / (d2 * this.density(at.id));
   }
 
-  aim({ batch, seed }: SamplerJob, count: number, sample: number, step: number): void {
-    const { px, py, pz, pass, cell, lx, ly, lz, ld, lw, lr, lg, lb } = batch.fields;
-    const mask = maskWords();
-    openDimension(place, sample, lightKey(seed, this.key, step));
-    for (let i = 0; i < count; i++) {
-      lw[i] = 0;
-      if (pass[i] === THROUGH) continue;
-      const S = this.fromPoint(px[i]!, py[i]!, pz[i]!, shiftedA(place, mask, cell[i]!), shiftedB(place, mask, cell[i]!));
-      if (!(S > 0)) continue;
-      lx[i] = this.towards.x;
-      ly[i] = this.towards.y;
-      lz[i] = this.towards.z;
-      ld[i] = this.towards.distance;
-      lw[i] = S;
-      lr[i] = this.towards.r;
-      lg[i] = this.towards.g;
-      lb[i] = this.towards.b;
-    }
+  aim(job: SamplerJob, count: number, sample: number, step: number): void {
+    aimByPoints(this, job, count, sample, step);
   }
 
   meet({ batch, kernel, limits, bounces }: SamplerJob, film: Float32Array, second: number, count: number): void {
     const { hits, hitIds, rays } = kernel;
     const { density, label, pixel, depth, tr, tg, tb } = batch.fields;
-    const { geometry } = this;
+    const { levels } = this.glowing;
     for (let i = 0; i < count; i++) {
       const id = hitIds[i * 4 + 3]!;
-      if (id < 0) continue;
-      const k = geometry.triangleMaterial[id]!;
-      if (!this.glowing[k]) continue;
+      if (id < 0 || levels[id] === 0) continue;
       let weight = 1;
-      if (depth[i]! > 0) {
-        // the last vertex took no light sample beyond `bounces`; all others share with theirs
-        if (depth[i]! > bounces) continue;
+      if (label[i] === UNSCATTERED) {
+        if (!this.light.camera) continue;
+      } else {
+        // beyond the last vertex its light sample carried all; before, the two share
+        if (this.alone || density[i] === 0 || depth[i]! > bounces) continue;
         const r = i * 8,
           t = hits[i * 4]!;
         const u = [0, 1, 2].map((a) => this.corner(id, 1, a) - this.corner(id, 0, a)),
           v = [0, 1, 2].map((a) => this.corner(id, 2, a) - this.corner(id, 0, a));
         const n = [u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!];
         const cos = Math.abs(n[0]! * rays[r + 4]! + n[1]! * rays[r + 5]! + n[2]! * rays[r + 6]!) / Math.hypot(n[0]!, n[1]!, n[2]!);
-        const light = (this.density(k) * t * t) / Math.max(1e-9, cos),
-          walk = density[i]!;
-        weight = (walk * walk) / (walk * walk + light * light);
+        weight = walkWeight(density[i]!, Math.max(1e-9, cos) / (this.density(id) * t * t));
       }
       if (limits.haze > 0) weight *= Math.exp(-limits.haze * hits[i * 4]!);
-      emissionAt(geometry, id, hits[i * 4 + 1]!, hits[i * 4 + 2]!, radiance);
+      this.glowing.radiance(id, hits[i * 4 + 1]!, hits[i * 4 + 2]!, radiance);
       const f = pixel[i]! * 3 + (label[i] === UNSCATTERED ? 0 : label[i]! * second);
       film[f] = film[f]! + tr[i]! * weight * radiance[0]!;
       film[f + 1] = film[f + 1]! + tg[i]! * weight * radiance[1]!;

@@ -1,7 +1,9 @@
 import type { SceneGeometry, SceneLight } from '../../scene/index.ts';
 import { DomeSampler } from './dome.ts';
+import { EnvironmentSampler } from './environment.ts';
 import { GlowSampler } from './glow.ts';
 import { RectangleSampler } from './rectangle.ts';
+import { SourceSampler } from './source.ts';
 import type { LightSampler } from './sampler.ts';
 
 export type { LightSampler, SamplerJob } from './sampler.ts';
@@ -11,9 +13,14 @@ export function samplerOf(light: SceneLight, geometry: SceneGeometry): LightSamp
   switch (light.kind) {
     case 'rectangle':
       return new RectangleSampler(light);
+    case 'source':
+      return new SourceSampler(light);
     case 'dome':
       return new DomeSampler(light);
+    case 'environment':
+      return new EnvironmentSampler(light);
     case 'glow':
+    case 'object':
       return new GlowSampler(light, geometry);
     case 'openness':
       return undefined;

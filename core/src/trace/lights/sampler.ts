@@ -1,6 +1,8 @@
 import type { RayKernel, Shader } from '@plinket/kernel';
+import { dimension, maskWords, openDimension, shiftedA, shiftedB } from '../../math/index.ts';
 import type { SceneGeometry, SceneLight } from '../../scene/index.ts';
-import type { Batch } from '../batch.ts';
+import { THROUGH, type Batch } from '../batch.ts';
+import { lightKey } from '../dimensions.ts';
 import type { Limits } from '../limits.ts';
 
 /** What the samplers of one job share. */
@@ -56,3 +58,33 @@ export interface LightSampler {
   /** A point of the light that equiangular sampling may use, or nothing for a light that is everywhere. */
   readonly centre: [number, number, number] | undefined;
 }
+
+const place = dimension();
+
+/** `aim` for every sampler that has nothing quicker than one point after the other. */
+export function aimByPoints(sampler: LightSampler, { batch, seed }: SamplerJob, count: number, sample: number, step: number): void {
+  const { px, py, pz, pass, cell, lx, ly, lz, ld, lw, lr, lg, lb } = batch.fields;
+  const { towards } = sampler;
+  const mask = maskWords();
+  openDimension(place, sample, lightKey(seed, sampler.key, step));
+  for (let i = 0; i < count; i++) {
+    lw[i] = 0;
+    if (pass[i] === THROUGH) continue;
+    const S = sampler.fromPoint(px[i]!, py[i]!, pz[i]!, shiftedA(place, mask, cell[i]!), shiftedB(place, mask, cell[i]!));
+    if (!(S > 0)) continue;
+    lx[i] = towards.x;
+    ly[i] = towards.y;
+    lz[i] = towards.z;
+    ld[i] = towards.distance;
+    lw[i] = S;
+    lr[i] = towards.r;
+    lg[i] = towards.g;
+    lb[i] = towards.b;
+  }
+}
+
+/** Weight of the walk's own sample (density p) against a light sample of 1 / density S: the power heuristic. */
+export const walkWeight = (p: number, S: number): number => {
+  const ps = p * S;
+  return ps > 1e8 ? 1 : (ps * ps) / (1 + ps * ps);
+};

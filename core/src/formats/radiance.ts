@@ -1,0 +1,79 @@
+/** A picture of light: linear r g b in rows from the top. */
+export interface RadiancePicture {
+  width: number;
+  height: number;
+  rgb: Float32Array;
+  /** What the artist should know, in words: pixels that were mended, another shape than 2 : 1, layers that were not taken. */
+  notes: string[];
+}
+
+/** A picture of light that cannot be read, with the reason in words. */
+export class RadianceError extends Error {
+  constructor(message: string) {
+    super(message);
+    this.name = 'RadianceError';
+  }
+}
+
+/** Largest picture that is read, pixels. */
+export const MOST_RADIANCE_PIXELS = 16384 * 8192;
+/** Largest luminance that one pixel may keep; what is above is taken for infinite. */
+const TOP = 1e9;
+
+/**
+ * Checks the size that a header tells.
+ * @throws RadianceError
+ */
+export function checkSize(width: number, height: number): void {
+  if (!(width >= 1 && height >= 1)) throw new RadianceError(`The picture is ${width} × ${height} pixels; nothing can be in it.`);
+  if (width * height > MOST_RADIANCE_PIXELS)
+    throw new RadianceError(`${width} × ${height} pixels are too many; ${MOST_RADIANCE_PIXELS / 1e6} million can be read.`);
+}
+
+/** Mends what cannot be light (negative, infinite, no number) and says how much, and what else there is to say. */
+export function mended(width: number, height: number, rgb: Float32Array, notes: string[] = []): RadiancePicture {
+  let negative = 0,
+    infinite = 0;
+  for (let p = 0; p < width * height; p++) {
+    let less = false,
+      more = false;
+    for (let i = p * 3; i < p * 3 + 3; i++) {
+      const v = rgb[i]!;
+      if (v >= 0 && v <= TOP) continue;
+      if (v > TOP) {
+        more = true;
+        rgb[i] = TOP;
+      } else {
+        // NaN as well
+        if (v < 0) less = true;
+        else more = true;
+        rgb[i] = 0;
+      }
+    }
+    if (less) negative++;
+    if (more) infinite++;
+  }
+  const out = [...notes];
+  const pixels = (n: number) => `${n} ${n === 1 ? 'pixel' : 'pixels'}`;
+  if (negative) out.push(`${pixels(negative)} below 0 set to 0.`);
+  if (infinite) out.push(`${pixels(infinite)} infinite or no number, cut.`);
+  if (width !== height * 2) out.push(`${width} × ${height} is not 2 : 1; it is stretched over the whole dome.`);
+  return { width, height, rgb, notes: out };
+}
+
+/** Averages a picture down until it is no wider than `most`. */
+export function atMost(picture: RadiancePicture, most: number): RadiancePicture {
+  const k = Math.ceil(picture.width / most);
+  if (k <= 1) return picture;
+  const width = Math.max(1, Math.floor(picture.width / k)),
+    height = Math.max(1, Math.floor(picture.height / k));
+  const rgb = new Float32Array(width * height * 3);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++)
+      for (let c = 0; c < 3; c++) {
+        let sum = 0;
+        for (let j = 0; j < k; j++) for (let i = 0; i < k; i++) sum += picture.rgb[((y * k + j) * picture.width + x * k + i) * 3 + c]!;
+        rgb[(y * width + x) * 3 + c] = sum / (k * k);
+      }
+  return { width, height, rgb, notes: [...picture.notes, `Reduced to ${width} × ${height}.`] };
+}

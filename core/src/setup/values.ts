@@ -1,0 +1,9 @@
+import { z } from 'zod';
+
+// What the parts of the schema share.
+
+export const finite = z.number().finite();
+export const point = z.tuple([finite, finite, finite]);
+export const colour = z.tuple([finite.min(0).max(1), finite.min(0).max(1), finite.min(0).max(1)]);
+export const id = z.string().regex(/^[a-z0-9][a-z0-9-]{0,40}$/, 'an id is lower-case letters, digits and hyphens');
+export const sha256 = z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in hexadecimal');

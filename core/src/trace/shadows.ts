@@ -1,0 +1,21 @@
+import type { RayKernel } from '@plinket/kernel';
+import type { Bent } from '../scene/index.ts';
+
+/**
+ * Asks for the first `count` shadow rays what is in their way. Of a light with a bent shadow some of what waits for a
+ * blocked ray stays (`stride` floats each, r g b by r g b), and the ray counts as open.
+ */
+export function meetShadows(kernel: RayKernel, bent: Bent | undefined, waiting: Float32Array, stride: number, count: number): void {
+  const { blocked } = kernel;
+  if (bent && !bent.cast) {
+    blocked.fill(0, 0, count);
+    return;
+  }
+  kernel.occluded(count);
+  if (!bent || !bent.stays.some((v) => v > 0)) return;
+  for (let i = 0; i < count; i++) {
+    if (!blocked[i]) continue;
+    blocked[i] = 0;
+    for (let c = 0; c < stride; c++) waiting[i * stride + c] = waiting[i * stride + c]! * bent.stays[c % 3]!;
+  }
+}
