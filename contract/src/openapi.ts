@@ -7,6 +7,7 @@ import {
   healthSchema,
   historySchema,
   idSchema,
+  lightFileSchema,
   patchSchema,
   problemSchema,
   proofListSchema,
@@ -101,6 +102,16 @@ export function openApiDocument(version: string): object {
           {
             requestParams: { query: z.object({ name: z.string() }) },
             requestBody: { content: { 'text/plain': { schema: z.string() } } },
+          },
+        ),
+      },
+      '/api/light-files': {
+        post: operation(
+          'Keeps a file for a light: .hdr, .exr, .ies or .png',
+          { '201': json(lightFileSchema, 'Kept') },
+          {
+            requestParams: { query: z.object({ name: z.string() }) },
+            requestBody: { content: { 'application/octet-stream': { schema: z.string() } } },
           },
         ),
       },

@@ -50,6 +50,13 @@ export const assetSchema = z.object({
   size: z.object({ width: z.number(), height: z.number(), depth: z.number() }),
   createdAt: iso,
 });
+/** A file for a light that has been read and kept: a picture for a dome, a photometric profile, a gobo. */
+const kept = { sha256: sha256Schema, fileName: z.string(), notes: z.array(z.string()) };
+export const lightFileSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('dome'), ...kept, width: z.number().int(), height: z.number().int(), layers: z.array(z.string()) }),
+  z.object({ kind: z.literal('gobo'), ...kept, width: z.number().int(), height: z.number().int() }),
+  z.object({ kind: z.literal('profile'), ...kept, name: z.string(), peak: z.number(), flux: z.number(), watts: z.number() }),
+]);
 /** A look-up table that has been read and kept. */
 export const cubeSchema = z.object({ sha256: sha256Schema, title: z.string(), size: z.number().int() });
 export const proofSchema = z.object({
@@ -71,6 +78,7 @@ export type SetupList = z.infer<typeof setupListSchema>;
 export type History = z.infer<typeof historySchema>;
 export type AssetRecord = z.infer<typeof assetSchema>;
 export type CubeRecord = z.infer<typeof cubeSchema>;
+export type LightFileRecord = z.infer<typeof lightFileSchema>;
 export type Proof = z.infer<typeof proofSchema>;
 export type Health = z.infer<typeof healthSchema>;
 
@@ -82,3 +90,5 @@ export const MAX_PICTURE_BYTES = 64 * 1024 * 1024;
 export const MAX_JSON_BYTES = 1024 * 1024;
 /** Largest look-up table. */
 export const MAX_CUBE_BYTES = 96 * 1024 * 1024;
+/** Largest file for a light. */
+export const MAX_LIGHT_FILE_BYTES = 256 * 1024 * 1024;

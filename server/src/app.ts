@@ -4,6 +4,7 @@ import {
   MAX_ASSET_BYTES,
   MAX_CUBE_BYTES,
   MAX_JSON_BYTES,
+  MAX_LIGHT_FILE_BYTES,
   MAX_PICTURE_BYTES,
   openApiDocument,
   patchSchema,
@@ -23,6 +24,7 @@ import type { BlobStore } from './data/blobs.ts';
 import { guard } from './guard.ts';
 import { HttpProblem, isDatabaseGone, notFound } from './problem.ts';
 import { AssetService } from './services/assets.ts';
+import { addLightFile } from './services/light-files.ts';
 import { addCube } from './services/luts.ts';
 import { ProofService } from './services/proofs.ts';
 import { SetupService } from './services/setups.ts';
@@ -160,6 +162,10 @@ export function createApp({ db, blobs, log, web, hosts, writesPerMinute = 1200 }
   app.post('/api/luts', express.raw({ type: 'text/plain', limit: MAX_CUBE_BYTES }), async (req, res) => {
     const name = String(req.query['name'] ?? 'table.cube').slice(0, 200);
     res.status(201).json(await addCube(blobs, bytesOf(req, 'text/plain'), name));
+  });
+  app.post('/api/light-files', express.raw({ type: 'application/octet-stream', limit: MAX_LIGHT_FILE_BYTES }), async (req, res) => {
+    const name = String(req.query['name'] ?? 'file').slice(0, 200);
+    res.status(201).json(await addLightFile(blobs, bytesOf(req, 'application/octet-stream'), name));
   });
   app.get('/api/blobs/:sha256', (req, res) => {
     const sha256 = sha256Schema.safeParse(req.params.sha256);

@@ -41,7 +41,7 @@ export class BallView implements ShapeView {
     this.wy = p * s * b0 + q * (s + zy * zy * a0) + cos * zy;
     this.wz = -p * s * zx - q * zy + cos * zz;
     // the near side of the sphere along that direction
-    const along = (cx * this.wx + cy * this.wy + cz * this.wz) || 0,
+    const along = cx * this.wx + cy * this.wy + cz * this.wz || 0,
       off2 = Math.max(0, d2 - along * along);
     this.d = along - Math.sqrt(Math.max(0, this.r * this.r - off2));
     return 2 * Math.PI * open;

@@ -68,7 +68,8 @@ function overPixels(width: number, height: number, rgb: Float32Array): Float32Ar
   for (let j = 0; j < height; j++)
     for (let i = 0; i < width; i++)
       out[j * width + i] =
-        0.75 * across[j * width + i]! + 0.125 * (across[Math.max(0, j - 1) * width + i]! + across[Math.min(height - 1, j + 1) * width + i]!);
+        0.75 * across[j * width + i]! +
+        0.125 * (across[Math.max(0, j - 1) * width + i]! + across[Math.min(height - 1, j + 1) * width + i]!);
   return out;
 }
 

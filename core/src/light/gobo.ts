@@ -22,7 +22,8 @@ const span = (x: number, a: number, b: number): number => clamp(Math.min(x - a, 
 function windowAt(x: number, y: number): number {
   let open = 0;
   for (let i = 0; i < 2; i++)
-    for (let j = 0; j < 3; j++) open = Math.max(open, Math.min(span(x, 0.06 + i * 0.46, 0.48 + i * 0.46), span(y, 0.04 + j * 0.32, 0.32 + j * 0.32)));
+    for (let j = 0; j < 3; j++)
+      open = Math.max(open, Math.min(span(x, 0.06 + i * 0.46, 0.48 + i * 0.46), span(y, 0.04 + j * 0.32, 0.32 + j * 0.32)));
   return open;
 }
 

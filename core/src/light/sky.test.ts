@@ -42,7 +42,13 @@ describe('domes', () => {
     expect(drawn(overcast, up) / ((7 * Math.PI) / 9)).toBeCloseTo(1, 2);
   });
   it('an even one gives π whichever way one faces', () => {
-    for (const n of [up, [0.6, 0, 0.8], [0, -1, 0]] as Vec3[]) expect(drawn(sky(() => 1), n)).toBeCloseTo(Math.PI, 1);
+    for (const n of [up, [0.6, 0, 0.8], [0, -1, 0]] as Vec3[])
+      expect(
+        drawn(
+          sky(() => 1),
+          n,
+        ),
+      ).toBeCloseTo(Math.PI, 1);
   });
   it('what is drawn is drawn by luminance: with its density it makes the integral of any picture', () => {
     const spotty = sky(() => 0.02, 32, 16);

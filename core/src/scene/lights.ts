@@ -63,8 +63,7 @@ function bentOf({ shadow, seen }: Light): Bent | undefined {
 }
 
 /** What a picture of light is called in keys, which must not hold the picture itself. */
-const named = (key: string, value: unknown): unknown =>
-  value instanceof Float32Array || key === 'profile' ? undefined : value;
+const named = (key: string, value: unknown): unknown => (value instanceof Float32Array || key === 'profile' ? undefined : value);
 
 /** A scene's light without what all have. */
 type Shaped = SceneLight extends infer L ? (L extends SceneLight ? Omit<L, 'id' | 'key' | 'camera' | 'bent'> : never) : never;
@@ -107,7 +106,11 @@ function compileLight(id: string, light: Light, head: Frame, flags: Flag[], file
 
 const worldOptics = (): Optics => ({ centre: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] });
 const withOptics = (flags: Flag[]): { optics?: Optics } => (flags.length ? { optics: { ...worldOptics(), flags } } : {});
-const goboTag = (light: PlacedLight): unknown => [light.gobo.pattern, light.gobo.asset, light.kind === 'profile' ? light.profile.asset : ''];
+const goboTag = (light: PlacedLight): unknown => [
+  light.gobo.pattern,
+  light.gobo.asset,
+  light.kind === 'profile' ? light.profile.asset : '',
+];
 
 /** Axes of a dome's own space in the world: turned by its bearing, its front tipped up by its tilt (degrees). */
 function turned(bearing: number, tilt: number): [Vec3, Vec3, Vec3] {

@@ -70,8 +70,7 @@ function describeLight(before: Light | undefined, after: Light | undefined): str
   if (before.group !== after.group) say(after.group ? `in group ${after.group}` : 'in no group');
   if (before.notes !== after.notes) say('notes');
   if (differ(before.twin, after.twin)) say(after.twin ? 'twin' : 'no twin any more');
-  if (before.output.value !== after.output.value || before.output.held !== after.output.held)
-    say(`output ${outputWords(after)}`);
+  if (before.output.value !== after.output.value || before.output.held !== after.output.held) say(`output ${outputWords(after)}`);
   else if (before.output.unit !== after.output.unit) say(`output shown in ${after.output.unit}`);
   if (isPlaced(before) && isPlaced(after)) describePlace(before, after, say);
   for (const [words, key] of SHAPES) {

@@ -93,7 +93,13 @@ export const rectangleLightSchema = z.strictObject({
   ...flat,
   output: output('luminance', 'flux'),
 });
-export const diskLightSchema = z.strictObject({ kind: z.literal('disk'), ...common, ...placed, ...flat, output: output('luminance', 'flux') });
+export const diskLightSchema = z.strictObject({
+  kind: z.literal('disk'),
+  ...common,
+  ...placed,
+  ...flat,
+  output: output('luminance', 'flux'),
+});
 export const ballLightSchema = z.strictObject({
   kind: z.literal('ball'),
   ...common,
@@ -170,7 +176,10 @@ export const domeLightSchema = z.strictObject({
     z.strictObject({ kind: z.literal('even') }),
     z.strictObject({
       kind: z.literal('gradient'),
-      stops: z.array(z.strictObject({ elevation: finite.min(-90).max(90), colour })).min(2).max(8),
+      stops: z
+        .array(z.strictObject({ elevation: finite.min(-90).max(90), colour }))
+        .min(2)
+        .max(8),
     }),
     z.strictObject({ kind: z.literal('picture'), asset: sha256, name: z.string().max(200), layer: z.string().max(120) }),
   ]),

@@ -67,7 +67,9 @@ function toVersion3(d: Bag): Bag {
   return {
     ...d,
     schemaVersion: 3,
-    lights: items ? { ...(lights as Bag), items: Object.fromEntries(Object.entries(items).map(([k, v]) => [k, lightToVersion3(v)])) } : lights,
+    lights: items
+      ? { ...(lights as Bag), items: Object.fromEntries(Object.entries(items).map(([k, v]) => [k, lightToVersion3(v)])) }
+      : lights,
     flags: d['flags'] ?? { order: [], items: {} },
   };
 }

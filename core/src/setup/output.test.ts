@@ -138,7 +138,9 @@ describe('twins', () => {
   const setup = setupWith({ a: panelLight({ twin }), b: panelLight({ twin, name: 'Low' }), c: panelLight() });
   const patch = (change: object) => spreadToTwins(setup, { lights: { items: { a: change } } } as never);
   it('share what is said of one, except place, name and what is their own', () => {
-    expect(patch({ width: 0.3, kelvin: 4000 })).toEqual({ lights: { items: { a: { width: 0.3, kelvin: 4000 }, b: { width: 0.3, kelvin: 4000 } } } });
+    expect(patch({ width: 0.3, kelvin: 4000 })).toEqual({
+      lights: { items: { a: { width: 0.3, kelvin: 4000 }, b: { width: 0.3, kelvin: 4000 } } },
+    });
     expect(patch({ place: { azimuth: 3 }, name: 'X' })).toEqual({ lights: { items: { a: { place: { azimuth: 3 }, name: 'X' } } } });
     expect(patch({ stops: 1 })).toEqual({ lights: { items: { a: { stops: 1 } } } });
   });
@@ -151,7 +153,8 @@ describe('twins', () => {
 });
 
 describe('what cannot be is refused, field and reason named', () => {
-  const setup = (more: object) => () => parseSetup({ ...setupWith({}), lights: { order: ['k'], items: { k: { ...rectangle(), ...more } } } });
+  const setup = (more: object) => () =>
+    parseSetup({ ...setupWith({}), lights: { order: ['k'], items: { k: { ...rectangle(), ...more } } } });
   it.each([
     [{ width: 0 }, 'lights.items.k.width'],
     [{ kelvin: -5600 }, 'lights.items.k.kelvin'],

@@ -25,7 +25,8 @@ export function sourceArea(light: Light): number {
 
 /** Area of a small source as seen from anywhere, m². */
 const facing = (diameter: number): number => (Math.PI / 4) * diameter ** 2;
-const shareOfBeam = (light: Light): number => ('beam' in light && light.beam.angle < 180 ? gridShare((light.beam.angle * Math.PI) / 180) : 1);
+const shareOfBeam = (light: Light): number =>
+  'beam' in light && light.beam.angle < 180 ? gridShare((light.beam.angle * Math.PI) / 180) : 1;
 
 /** Luminance on the axis (cd/m²; of skies and domes: of what their picture calls 1) for each unit of the held value. */
 function luminancePerValue(light: Light): number {
@@ -38,9 +39,7 @@ function luminancePerValue(light: Light): number {
       return 'beam' in light && light.beam.keep === 'total' ? base / shareOfBeam(light) : base;
     }
     case 'spot':
-      return (
-        (light.output.held === 'flux' ? 1 / spotFlux((light.angle * Math.PI) / 180, light.soft) : 1) / facing(light.diameter)
-      );
+      return (light.output.held === 'flux' ? 1 / spotFlux((light.angle * Math.PI) / 180, light.soft) : 1) / facing(light.diameter);
     case 'profile':
       return light.profile.peak / facing(light.diameter);
     case 'sun':

@@ -164,7 +164,12 @@ describe('documents of older versions', () => {
     const now = parseSetup(old());
     expect(now.schemaVersion).toBe(SCHEMA_VERSION);
     expect(now.lights.items['key']).toEqual(panelLight());
-    expect(now.lights.items['dome']).toMatchObject({ role: 'dome', fill: { kind: 'even' }, specular: 4, output: { value: 6, unit: 'cd/m²' } });
+    expect(now.lights.items['dome']).toMatchObject({
+      role: 'dome',
+      fill: { kind: 'even' },
+      specular: 4,
+      output: { value: 6, unit: 'cd/m²' },
+    });
     expect(now).toMatchObject({
       look: { view: 'neutral', contrast: 1, smooth: 1 },
       haze: { density: 0 },

@@ -15,7 +15,14 @@ const MIRROR_ALPHA = roughnessToAlpha(0.15);
  * by lobe, unless the walk cannot meet this light. Where the walk ends the light sample carries all. Answers the number of
  * shadow rays. The job's shader does the plain surfaces, into the film at `place`.
  */
-export function lightSurfaces(job: SamplerJob, sampler: LightSampler, film: Float32Array, second: number, count: number, place: number): number {
+export function lightSurfaces(
+  job: SamplerJob,
+  sampler: LightSampler,
+  film: Float32Array,
+  second: number,
+  count: number,
+  place: number,
+): number {
   const { batch, kernel, limits, bounces: lastDepth } = job;
   const { alone } = sampler,
     { bent } = sampler.light;

@@ -66,7 +66,11 @@ describe('rendered irradiance equals the closed form', () => {
   const panel = overhead(0.8, 0.5, 2, [0.3, 0]);
   const cases: [string, Shape, number][] = [
     ['rectangle', { kind: 'rectangle', rectangle: panel, twoSided: true }, rectangleIrradiance(panel, origin, up)],
-    ['disk', { kind: 'disk', disk: { centre: [0, 1.5, 0], a: [0.6, 0, 0], b: [0, 0, 0.6] }, twoSided: false }, diskIrradianceOnAxis(0.6, 1.5)],
+    [
+      'disk',
+      { kind: 'disk', disk: { centre: [0, 1.5, 0], a: [0.6, 0, 0], b: [0, 0, 0.6] }, twoSided: false },
+      diskIrradianceOnAxis(0.6, 1.5),
+    ],
     ['ball', ball, ballIrradiance(0.4, d, 2 / d)],
     ['tube', { kind: 'tube', tube: { centre: [0, 2, 0], axis: [1, 0, 0], length: 1.5, radius: 0.01 } }, thinTubeIrradiance(0.01, 1.5, 2)],
     ['sun', { kind: 'sun', towards: normalize([1, 1, 0]), half: 0.2665 * DEGREE }, capAngle(0.2665 * DEGREE) * Math.SQRT1_2],
@@ -88,7 +92,8 @@ describe('rendered irradiance equals the closed form', () => {
     for (let j = 0; j < 8; j++) for (let i = 0; i < 32; i++) rgb.fill(0.2 + i * 0.05 + j * 0.1, (j * 32 + i) * 3, (j * 32 + i) * 3 + 3);
     const environment = makeEnvironment('e', 32, 16, rgb);
     const light: SceneLight = { id: 'e', key: 'e', kind: 'environment', environment, axes: [[1, 0, 0], up, [0, 0, 1]] };
-    for (const bounces of [0, 1]) expect(rendered(light, { bounces, to: 256 }) / lit(environmentIrradiance(environment, up))).toBeCloseTo(1, 1);
+    for (const bounces of [0, 1])
+      expect(rendered(light, { bounces, to: 256 }) / lit(environmentIrradiance(environment, up))).toBeCloseTo(1, 1);
     // a level turn changes nothing on a level floor
     const turned: SceneLight = { ...light, key: 't', axes: [[0, 0, 1], up, [-1, 0, 0]] };
     expect(rendered(turned) / rendered(light)).toBeCloseTo(1, 1);
@@ -116,7 +121,16 @@ describe('what shapes the light', () => {
     expect(ratio({ profile })).toBeCloseTo(1 - 0.9 * (angle / 90), 2);
   });
   it('a flag half as wide as the light’s penumbra stops its density; without a light’s name it stops nothing', () => {
-    const flag = { kind: 'panel' as const, centre: [0.5, 1, 0] as Vec3, x: [1, 0, 0] as Vec3, y: [0, 0, 1] as Vec3, z: up, half: [0.4, 0.4, 0] as Vec3, density: 0.7, soft: 0 };
+    const flag = {
+      kind: 'panel' as const,
+      centre: [0.5, 1, 0] as Vec3,
+      x: [1, 0, 0] as Vec3,
+      y: [0, 0, 1] as Vec3,
+      z: up,
+      half: [0.4, 0.4, 0] as Vec3,
+      density: 0.7,
+      soft: 0,
+    };
     expect(ratio({ flags: [flag] })).toBeCloseTo(0.3, 2);
     expect(ratio({ flags: [] })).toBeCloseTo(1, 9);
   });
@@ -154,11 +168,14 @@ describe('what the camera and mirrors see', () => {
   it('hidden from mirrors, polished metal shows nothing and rough surfaces keep their highlight', () => {
     const bent = { cast: true, stays: [0, 0, 0] as Vec3, mirror: false };
     const light = source('s', { kind: 'ball', centre: [0, 2.4, 0], radius: 0.3 });
-    const metal = (roughness: number) => geometryOf(floorTriangles(5), material({ name: 'metal', base: [0.9, 0.9, 0.9], metallic: 1, roughness }));
+    const metal = (roughness: number) =>
+      geometryOf(floorTriangles(5), material({ name: 'metal', base: [0.9, 0.9, 0.9], metallic: 1, roughness }));
     const look = { camera: cameraAt([0, 1.2, 0.001], [0, 0, 0], 0.002), bounces: 1, to: 64 };
     expect(rendered(light, look, metal(0.05), 1)).toBeGreaterThan(0.5);
     expect(rendered({ ...light, bent }, look, metal(0.05), 1)).toBe(0);
-    expect(rendered({ ...light, bent }, { ...look, to: 256 }, metal(0.5), 1) / rendered(light, { ...look, to: 256 }, metal(0.5), 1)).toBeCloseTo(1, 1);
+    expect(
+      rendered({ ...light, bent }, { ...look, to: 256 }, metal(0.5), 1) / rendered(light, { ...look, to: 256 }, metal(0.5), 1),
+    ).toBeCloseTo(1, 1);
   });
 });
 

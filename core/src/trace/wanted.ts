@@ -24,7 +24,13 @@ export class WantedFilms {
   private readonly pixels: number;
   private readonly size: number;
 
-  constructor(lights: SceneLight[], samplerOf: (light: SceneLight) => LightSampler | undefined, pixels: number, haze: boolean, shader?: Shader) {
+  constructor(
+    lights: SceneLight[],
+    samplerOf: (light: SceneLight) => LightSampler | undefined,
+    pixels: number,
+    haze: boolean,
+    shader?: Shader,
+  ) {
     const size = pixels * FILM_CHANNELS;
     this.size = size;
     this.pixels = pixels;

@@ -120,7 +120,17 @@ export class SetupService {
     const luts = await this.db.query<{ lut: string }[]>(
       "SELECT document #>> '{look,lut}' AS lut FROM setup UNION SELECT document #>> '{look,lut}' FROM proof",
     );
-    return new Set([...assets.map((a) => a.sha256), ...proofs.map((p) => p.picture), ...luts.flatMap((l) => l.lut ?? [])]);
+    // domes, profiles and gobos: whatever in a light is called an asset
+    const files = await this.db.query<{ asset: string }[]>(
+      `SELECT DISTINCT a #>> '{}' AS asset FROM (SELECT document FROM setup UNION ALL SELECT document FROM proof) d,
+       jsonb_path_query(d.document, '$.lights.items.**.asset') a`,
+    );
+    return new Set([
+      ...assets.map((a) => a.sha256),
+      ...proofs.map((p) => p.picture),
+      ...luts.flatMap((l) => l.lut ?? []),
+      ...files.map((f) => f.asset),
+    ]);
   }
 }
 

@@ -1,6 +1,7 @@
 import {
   assetSchema,
   cubeSchema,
+  lightFileSchema,
   problemSchema,
   proofListSchema,
   proofSchema,
@@ -8,6 +9,7 @@ import {
   setupRecordSchema,
   type AssetRecord,
   type CubeRecord,
+  type LightFileRecord,
   type Problem,
   type Proof,
   type SetupList,
@@ -80,6 +82,15 @@ export const api = {
     read(
       cubeSchema,
       call(`/luts?name=${encodeURIComponent(fileName)}`, { method: 'POST', headers: { 'Content-Type': 'text/plain' }, body: bytes }),
+    ),
+  addLightFile: (fileName: string, bytes: ArrayBuffer): Promise<LightFileRecord> =>
+    read(
+      lightFileSchema,
+      call(`/light-files?name=${encodeURIComponent(fileName)}`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/octet-stream' },
+        body: bytes,
+      }),
     ),
   proofs: (id: string): Promise<Proof[]> => read(proofListSchema, call(`/setups/${id}/proofs`)),
   addProof: (id: string, name: string, png: ArrayBuffer): Promise<Proof> =>

@@ -1,5 +1,5 @@
 import type { SetupRecord } from '@plinket/contract';
-import { applyPatch, type Patch, type Setup } from '@plinket/core';
+import { applyPatch, spreadToTwins, type Patch, type Setup } from '@plinket/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { api } from '../api/client.ts';
 import { stepBack, stepForward, take, type Step } from './history.ts';
@@ -46,7 +46,8 @@ export function openDocument(record: SetupRecord): DocumentStore {
       save: 'saved',
       saveReason: undefined,
       refused: undefined,
-      change(patch, gesture) {
+      change(wish, gesture) {
+        const patch = spreadToTwins(get().setup, wish);
         const next = take(history(), patch, gesture, performance.now());
         if (next.setup === get().setup) return;
         set({ setup: next.setup, undoSteps: next.undo, redoSteps: next.redo, refused: undefined });

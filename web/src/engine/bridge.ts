@@ -59,6 +59,11 @@ export class StageEngine {
     return this.ask((request) => this.post({ type: 'export', request, setup }));
   }
 
+  /** Every light's share alone and, last and without a light's id, all together, as they are now. */
+  contactPictures(setup: Setup): Promise<Thumb[]> {
+    return this.ask((request) => this.post({ type: 'contact', request, setup }));
+  }
+
   close(): void {
     this.worker.terminate();
   }
@@ -91,6 +96,7 @@ export class StageEngine {
     if (message.type === 'inspected') entry?.resolve(message.report as never);
     else if (message.type === 'exported') entry?.resolve(message.png as never);
     else if (message.type === 'picked') entry?.resolve(message.picked as never);
+    else if (message.type === 'contacts') entry?.resolve(message.pictures as never);
     else if (message.type === 'parts') entry?.resolve(message.parts as never);
     else entry?.reject(new RefusedFile(message.code, message.message));
   }

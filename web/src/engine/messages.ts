@@ -8,7 +8,8 @@ export type PictureMode =
 export interface ShowWish {
   width: number;
   height: number;
-  solo: string | undefined;
+  /** Lights that are heard alone; none: all that are on. */
+  solo: readonly string[];
   mode: PictureMode;
   /** Grey clay on everything. */
   clay: boolean;
@@ -22,7 +23,8 @@ export type ToEngine =
   | { type: 'inspect'; request: number; fileName: string; bytes: ArrayBuffer }
   | { type: 'pick'; request: number; x: number; y: number }
   | { type: 'parts'; request: number; asset: string }
-  | { type: 'export'; request: number; setup: Setup };
+  | { type: 'export'; request: number; setup: Setup }
+  | { type: 'contact'; request: number; setup: Setup };
 
 /** What lies under a point of the picture. */
 export interface Picked {
@@ -105,6 +107,7 @@ export type FromEngine =
   | { type: 'picked'; request: number; picked: Picked | undefined }
   | { type: 'parts'; request: number; parts: PartReport[] }
   | { type: 'exported'; request: number; png: ArrayBuffer }
+  | { type: 'contacts'; request: number; pictures: Thumb[] }
   | { type: 'failed'; message: string };
 
 /** The report of a character that was read. */

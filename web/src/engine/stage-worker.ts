@@ -3,6 +3,8 @@ import {
   applyTouches,
   balance,
   compile,
+  lightFilesOf,
+  LightFileShelf,
   Developer,
   falseTones,
   hasTouches,
@@ -64,6 +66,7 @@ interface Bench {
 
 const assets = new Map<string, CharacterAsset>();
 const cubes = new Map<string, Cube>();
+const lightFiles = new LightFileShelf();
 let bench: Bench | undefined;
 let scene: Scene | undefined;
 let show: Show | undefined;
@@ -111,6 +114,8 @@ async function fetchFiles(setup: Setup): Promise<void> {
     const { asset, name, visible } = setup.subjects.items[id]!;
     if (visible && !assets.has(asset)) assets.set(asset, await readGlb(await blob(asset, `The file of ${name}`), name));
   }
+  for (const { asset, name } of lightFilesOf(setup.lights))
+    if (!lightFiles.has(asset)) lightFiles.add(asset, await blob(asset, `The file of ${name}`));
   const { lut } = setup.look;
   if (lut && !cubes.has(lut)) cubes.set(lut, readCube(new TextDecoder().decode(await blob(lut, 'The look-up table')), lut));
 }
@@ -128,7 +133,7 @@ async function present(): Promise<void> {
     if (mine !== show) return;
     const { setup, width, height, mode } = mine;
     const before = scene;
-    scene = compile(setup, (sha) => assets.get(sha), before, { clay: mine.clay });
+    scene = compile(setup, (sha) => assets.get(sha), before, { clay: mine.clay, files: lightFiles });
     if (scene.geometry !== before?.geometry) tell({ type: 'state', state: 'building' });
     // the developer's curve is needed to judge noise before the first picture is developed
     const grey = new Float32Array(3);
@@ -147,7 +152,7 @@ async function present(): Promise<void> {
         adaptive: {
           enough: smooth ? ENOUGH_SMOOTHED : ENOUGH,
           least: LEAST,
-          noise: (tile) => noiseOf(voices(show!.setup, undefined), tile, (y) => bench!.developer.shown(y)),
+          noise: (tile) => noiseOf(voices(show!.setup, []), tile, (y) => bench!.developer.shown(y)),
         },
       },
     );
@@ -190,7 +195,7 @@ function schedule(wait: number): void {
   }, due);
 }
 
-function voices(setup: Setup, solo: string | undefined): (Voice & { id: string })[] {
+function voices(setup: Setup, solo: readonly string[]): (Voice & { id: string })[] {
   const gains = setupGains(setup, solo);
   const out: (Voice & { id: string })[] = [];
   for (const id of setup.lights.order) {
@@ -219,7 +224,7 @@ function developFrame(): void {
   const { setup, width, height, mode } = show;
   const start = performance.now();
   const picture = room(show);
-  const heard = voices(setup, mode.kind === 'share' ? mode.light : show.solo);
+  const heard = voices(setup, mode.kind === 'share' ? [mode.light] : show.solo);
   balance(math, heard, picture.linear);
   const { bins, clipped, crushed } = tonesOf(picture.linear);
   if (mode.kind === 'tones') falseTones(picture.linear, picture.rgba);
@@ -233,7 +238,7 @@ function developFrame(): void {
   const { samples, most, done, msLeft } = renderer.progress();
   lastFrame = performance.now();
   const thumbsDue = lastFrame - lastThumbs > THUMB_MS || renderer.finished;
-  if (thumbsDue) noise = noiseOf(voices(setup, undefined), { x: 0, y: 0, width, height }, (y) => developer.shown(y));
+  if (thumbsDue) noise = noiseOf(voices(setup, []), { x: 0, y: 0, width, height }, (y) => developer.shown(y));
   const pixels = new Uint8Array(picture.rgba).buffer as ArrayBuffer;
   tell(
     {
@@ -308,7 +313,7 @@ function developThumbs(): void {
   const { setup, thumb } = show!;
   const thumbs = setup.lights.order.flatMap((id) => {
     const films = bench!.renderer.shown(id);
-    return films ? [bench!.thumbs.make(id, films, setupGains(setup, id)[id]!, setup.look, thumb)] : [];
+    return films ? [bench!.thumbs.make(id, films, setupGains(setup, [id])[id]!, setup.look, thumb)] : [];
   });
   lastThumbs = performance.now();
   tell(
@@ -345,12 +350,28 @@ function pick(x: number, y: number): Picked | undefined {
 function exportPng({ request, setup }: Extract<ToEngine, { type: 'export' }>): void {
   const { width, height } = show!;
   const picture = room(show!);
-  balance(bench!.math, voices(setup, undefined), picture.linear);
+  balance(bench!.math, voices(setup, []), picture.linear);
   if (hasTouches(setup.look)) applyTouches(picture.linear, width, height, setup.look);
   bench!.developer.develop(picture.linear, width, setup.look, picture.rgba, cubeOf(setup.look));
   const png = writePng(width, height, new Uint8Array(picture.rgba), setup);
   const buffer = png.buffer.slice(png.byteOffset, png.byteOffset + png.byteLength) as ArrayBuffer;
   tell({ type: 'exported', request, png: buffer }, [buffer]);
+}
+
+/** Every share alone as it would be developed, and all together. */
+function contactPictures({ request, setup }: Extract<ToEngine, { type: 'contact' }>): void {
+  const { width, height } = show!;
+  const picture = room(show!);
+  const developed = (id: string, solo: readonly string[]) => {
+    balance(bench!.math, voices(setup, solo), picture.linear);
+    bench!.developer.develop(picture.linear, width, setup.look, picture.rgba, cubeOf(setup.look));
+    return { id, width, height, rgba: new Uint8Array(picture.rgba).buffer as ArrayBuffer };
+  };
+  const pictures = [...setup.lights.order.map((id) => developed(id, [id])), developed('', [])];
+  tell(
+    { type: 'contacts', request, pictures },
+    pictures.map((p) => p.rgba),
+  );
 }
 
 function answer(data: ToEngine): void {
@@ -376,6 +397,9 @@ function answer(data: ToEngine): void {
     }
     case 'export':
       exportPng(data);
+      break;
+    case 'contact':
+      contactPictures(data);
   }
 }
 

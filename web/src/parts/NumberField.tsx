@@ -1,3 +1,5 @@
+import { QuantityError, typed } from '@plinket/core';
+import { toast } from 'sonner';
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 
 interface Props {
@@ -14,28 +16,42 @@ interface Props {
   /** `gesture` names a drag, so that it is one step of undo. */
   onChange: (value: number, gesture?: string) => void;
   testId?: string;
+  /** Takes what was typed in its own way; answers whether it did. */
+  onTyped?: (text: string) => boolean;
 }
 
 const clamp = (v: number, min: number, max: number) => Math.min(max, Math.max(min, v));
 let drags = 0;
 
-/** A number that can be typed, dragged by its label and stepped with the arrow keys. */
-export function NumberField({ label, value, unit, step, min, max, digits = 0, format, onChange, testId }: Props) {
+/** A number that can be typed (with units, fractions, sums), dragged by its label and stepped with the arrow keys. */
+export function NumberField({ label, value, unit, step, min, max, digits = 0, format, onChange, testId, onTyped }: Props) {
   const [text, setText] = useState<string>();
+  const [wrong, setWrong] = useState<string>();
   const drag = useRef<{ x: number; from: number; name: string }>(undefined);
   const shown = text ?? (format ? format(value) : value.toFixed(digits).replace('-', '−'));
 
   const settle = (v: number, gesture?: string) => onChange(clamp(Number((Math.round(v / step) * step).toFixed(6)), min, max), gesture);
   const commit = () => {
     if (text === undefined) return;
-    const typed = Number(
-      text
-        .replace(',', '.')
-        .replace('−', '-')
-        .replace(/[^\d.eE+-]/g, ''),
-    );
     setText(undefined);
-    if (text.trim() !== '' && Number.isFinite(typed)) onChange(clamp(typed, min, max));
+    setWrong(undefined);
+    if (text.trim() === '' || onTyped?.(text)) return;
+    try {
+      onChange(clamp(typed(text, value, unit), min, max));
+    } catch (error) {
+      if (!(error instanceof QuantityError)) throw error;
+      toast.error(`${label}: ${error.message}`);
+    }
+  };
+  /** Says while typing whether the text means something. */
+  const look = (now: string) => {
+    setText(now);
+    try {
+      if (now.trim() !== '' && !onTyped) typed(now, value, unit);
+      setWrong(undefined);
+    } catch (error) {
+      setWrong((error as Error).message);
+    }
   };
   const onKeyDown = (e: KeyboardEvent) => {
     if (e.key === 'Enter') {
@@ -59,7 +75,7 @@ export function NumberField({ label, value, unit, step, min, max, digits = 0, fo
     if (d) settle(d.from + Math.round((e.clientX - d.x) / 4) * step * (e.shiftKey ? 5 : 1), d.name);
   };
   return (
-    <label className="flex h-6 items-center gap-2 border-b hairline">
+    <label className="flex h-[22px] items-center gap-2 border-b hairline">
       <span
         className="quiet min-w-0 flex-1 cursor-ew-resize touch-none truncate select-none"
         onPointerDown={onPointerDown}
@@ -69,20 +85,21 @@ export function NumberField({ label, value, unit, step, min, max, digits = 0, fo
         {label}
       </span>
       <input
-        className="w-14 rounded-sm bg-transparent px-1 text-right font-semibold hover:bg-base-300 focus:bg-base-300"
-        inputMode="decimal"
-        aria-label={`${label}, ${unit}`}
+        className={`w-14 rounded-sm bg-transparent px-1 text-right font-semibold hover:bg-base-300 focus:bg-base-300 ${wrong ? 'text-error' : ''}`}
+        aria-invalid={wrong !== undefined}
+        title={wrong}
+        aria-label={unit === '' ? label : `${label}, ${unit}`}
         data-testid={testId}
         value={shown}
         onFocus={(e) => {
           setText(format ? String(Number(value.toFixed(3))) : value.toFixed(digits));
           requestAnimationFrame(() => e.target.select());
         }}
-        onChange={(e) => setText(e.target.value)}
+        onChange={(e) => look(e.target.value)}
         onBlur={commit}
         onKeyDown={onKeyDown}
       />
-      <span className="quiet w-8 text-2xs">{unit}</span>
+      {unit !== '' && <span className="quiet w-8 text-2xs whitespace-nowrap">{unit}</span>}
     </label>
   );
 }

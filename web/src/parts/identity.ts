@@ -4,7 +4,8 @@
  */
 const COLOURS = ['#e69f00', '#56b4e9', '#f0e442', '#cc79a7', '#009e73', '#d55e00', '#4f8fd6', '#a6a6a6'];
 
-/** Letter of the light at a place in the order: A, B, … */
-export const letterOf = (index: number): string => String.fromCharCode(65 + (index % 26));
+/** Letter of the light at a place in the order: A, B, … Z, A2, … */
+export const letterOf = (index: number): string =>
+  String.fromCharCode(65 + (index % 26)) + (index >= 26 ? String(Math.floor(index / 26) + 1) : '');
 /** Colour of the light at a place in the order. */
 export const colourOf = (index: number): string => COLOURS[index % COLOURS.length]!;

@@ -7,6 +7,7 @@ import { RefusedFile } from '../engine/bridge.ts';
 import type { AssetReport } from '../engine/messages.ts';
 import { NumberField } from '../parts/NumberField.tsx';
 import type { Stage } from './context.ts';
+import { useLightFiles } from './LightFiles.tsx';
 import { replacePatch } from './replace.ts';
 
 type Step =
@@ -21,14 +22,16 @@ const compass = (h: HeadFrame): string => {
   return Math.abs(z) >= Math.abs(x) ? (z > 0 ? '+Z, towards the camera' : '−Z, away from the camera') : x > 0 ? '+X' : '−X';
 };
 
-/** Dropping a GLB on the Stage: read away from the page, shown, confirmed. A wrong file changes nothing. */
+/** Dropping a file on the Stage. A character is read away from the page, shown, confirmed. A wrong file changes nothing. */
 export function Import({ stage, opener }: { stage: Stage; opener: (open: () => void) => void }) {
   const [step, setStep] = useState<Step>();
   const [over, setOver] = useState(false);
   const [scale, setScale] = useState(1);
   const input = useRef<HTMLInputElement>(null);
+  const bringLightFile = useLightFiles();
 
   const read = async (file: File) => {
+    if (/\.(hdr|exr|ies|png)$/i.test(file.name)) return bringLightFile(file, stage.view.getState().selected);
     setStep({ kind: 'reading', fileName: file.name });
     setScale(1);
     try {
@@ -100,7 +103,7 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
       />
       {over && (
         <div className="pointer-events-none fixed inset-3 z-40 grid place-items-center rounded border-2 border-dashed border-base-content bg-black/50 text-lg font-semibold">
-          Drop the character here (GLB)
+          Drop it here: a character (GLB), a dome (HDR, EXR), a luminaire (IES), a gobo (PNG)
         </div>
       )}
       {step && (

@@ -1,7 +1,10 @@
 import { Command } from 'cmdk';
 import { useStage, useView } from './context.ts';
 import { KEYS } from './keys.ts';
-import { addBallsPatch, addGlowPatch, addLightPatch } from './moves.ts';
+import { addBallsPatch } from './moves.ts';
+import { SHELF } from './recipes.ts';
+import { useShelf } from './Shelf.tsx';
+import { byRole } from './Shares.tsx';
 
 /** The sheet of keys. */
 export function Help() {
@@ -21,7 +24,10 @@ export function Help() {
             </div>
           ))}
         </dl>
-        <p className="quiet pt-3">Numbers can be typed, dragged by their label, and stepped with the arrow keys.</p>
+        <p className="quiet pt-3">
+          Numbers can be typed, dragged by their label, and stepped with the arrow keys. Typed they take units and sums: 40cm, 5600K, +1/3,
+          200kcd/m2, 500W@15, 2*35; +=10 adds, *2 doubles.
+        </p>
         <div className="pt-3 text-right">
           <button className="btn btn-primary btn-sm" autoFocus onClick={close}>
             Close
@@ -37,6 +43,7 @@ export function Commands() {
   const stage = useStage();
   const { doc, view } = stage;
   const open = useView((v) => v.commands);
+  const put = useShelf();
   if (!open) return null;
   const close = () => view.setState({ commands: false });
   const { setup } = doc.getState();
@@ -46,26 +53,10 @@ export function Commands() {
     ['Bring in a character', stage.chooseFile],
     ['Undo', () => void doc.getState().undo()],
     ['Redo', () => void doc.getState().redo()],
-    [
-      'Add a light',
-      () => {
-        const { patch, id } = addLightPatch(setup);
-        doc.getState().change(patch);
-        view.setState({ selected: id, sheet: 'light' });
-      },
-    ],
-    ...(setup.lights.items['glow']
-      ? []
-      : ([
-          [
-            'Add a share for surfaces that glow',
-            () => {
-              const { patch, id } = addGlowPatch(setup);
-              doc.getState().change(patch);
-              view.setState({ selected: id, sheet: 'light' });
-            },
-          ],
-        ] as [string, () => void][])),
+    ['Download the contact sheet of shares, PNG', stage.downloadContactSheet],
+    ['Add a light from the shelf', () => view.setState({ shelf: true })],
+    ...SHELF.map((item): [string, () => void] => [`Add: ${item.name}`, () => put(item)]),
+    ['Sort the lights by role', () => void doc.getState().change({ lights: { order: byRole(setup.lights) } })],
     ['Chrome and grey balls beside the head', () => doc.getState().change(addBallsPatch(setup))],
     ['Show stops in false tones', () => view.setState({ mode: 'tones' })],
     ['Show openness', () => view.setState({ mode: 'openness' })],
@@ -81,8 +72,8 @@ export function Commands() {
       'Switch every light on',
       () => doc.getState().change({ lights: { items: Object.fromEntries(setup.lights.order.map((id) => [id, { on: true }])) } }),
     ],
-    ['All lights together', () => view.setState({ solo: undefined, mode: 'light' })],
-    ...setup.lights.order.map((id): [string, () => void] => [`Solo ${setup.lights.items[id]!.name}`, () => view.setState({ solo: id })]),
+    ['All lights together', () => view.setState({ solo: [], mode: 'light' })],
+    ...setup.lights.order.map((id): [string, () => void] => [`Solo ${setup.lights.items[id]!.name}`, () => view.setState({ solo: [id] })]),
     ['Camera sheet', () => view.setState({ sheet: 'camera' })],
     ['Stage sheet', () => view.setState({ sheet: 'stage' })],
     ['Character sheet', () => view.setState({ sheet: 'character' })],

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
-import { placeInWorld, fromHead, setupHead, type Setup } from '@plinket/core';
-import { useEffect, useMemo, useRef, useState, type MouseEvent } from 'react';
+import { applyPatch, fromHead, isPlaced, placeInWorld, setupHead, type Patch, type Setup } from '@plinket/core';
+import { useEffect, useMemo, useRef, useState, type MouseEvent, type PointerEvent, type WheelEvent } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
-import { useDoc, useStage, useView } from './context.ts';
+import { inHand, useDoc, useStage, useView } from './context.ts';
+import { aimAtPatch, placePatch, walkChange } from './moves.ts';
 import type { PictureMode, ShowWish } from '../engine/messages.ts';
 import { Proofs } from './Proofs.tsx';
 import { Views } from './Views.tsx';
@@ -16,7 +17,7 @@ const THUMB: [number, number] = [164, 84];
 /** The setup as seen from a light: its camera put where the light is. */
 function alongLight(setup: Setup, id: string): Setup {
   const light = setup.lights.items[id];
-  if (light?.kind !== 'rectangle') return setup;
+  if (!light || !isPlaced(light)) return setup;
   const head = setupHead(setup);
   return {
     ...setup,
@@ -25,6 +26,50 @@ function alongLight(setup: Setup, id: string): Setup {
       position: placeInWorld(head, light.place),
       target: fromHead(head, light.place.aim),
       focal: Math.max(20, light.place.distance * 34),
+    },
+  };
+}
+
+/** A setup with some of its lights three stops up: to see what they do. */
+function exaggerate(setup: Setup, ids: string): Setup {
+  if (ids === '') return setup;
+  const items: Patch = {};
+  for (const id of ids.split(' ')) {
+    const light = setup.lights.items[id];
+    if (light) items[id] = { stops: light.stops + 3, on: true };
+  }
+  return applyPatch(setup, { lights: { items } });
+}
+
+let drags = 0;
+
+/** Looking along a light, dragging the picture moves it round the head and the wheel brings it nearer or further. */
+function useLightInHand(along: string | undefined) {
+  const { doc } = useStage();
+  const drag = useRef<{ x: number; y: number; gesture: string }>(undefined);
+  const light = () => {
+    const found = along === undefined ? undefined : doc.getState().setup.lights.items[along];
+    return found && isPlaced(found) && !found.locked ? found : undefined;
+  };
+  return {
+    onPointerDown: (e: PointerEvent) => {
+      if (!light()) return;
+      drag.current = { x: e.clientX, y: e.clientY, gesture: `along-${++drags}` };
+      e.currentTarget.setPointerCapture(e.pointerId);
+    },
+    onPointerMove: (e: PointerEvent) => {
+      const d = drag.current,
+        moved = light();
+      if (!d || !moved || along === undefined) return;
+      const change = walkChange(moved, (d.x - e.clientX) / 4, (e.clientY - d.y) / 4);
+      Object.assign(d, { x: e.clientX, y: e.clientY });
+      if (change) doc.getState().change({ lights: { items: { [along]: change } } }, d.gesture);
+    },
+    onPointerUp: () => (drag.current = undefined),
+    onWheel: (e: WheelEvent) => {
+      const moved = light();
+      if (moved && along !== undefined)
+        doc.getState().change(placePatch(along, { distance: moved.place.distance * (e.deltaY > 0 ? 1.05 : 1 / 1.05) }), 'along-wheel');
     },
   };
 }
@@ -64,7 +109,8 @@ export function Picture() {
   const { ref, width, height, film } = useFit(setup.camera.aspect);
   const wish = useWish(film);
   const proofs = useQuery({ queryKey: ['proofs', id], queryFn: () => api.proofs(id) });
-  const seen = useMemo(() => (along === undefined ? setup : alongLight(setup, along)), [setup, along]);
+  const hand = useView((v) => (v.exaggerated ? inHand(v).join(' ') : ''));
+  const seen = useMemo(() => exaggerate(along === undefined ? setup : alongLight(setup, along), hand), [setup, along, hand]);
 
   useEffect(() => {
     engine.onFrame = (frame) => {
@@ -83,14 +129,21 @@ export function Picture() {
     engine.show(seen, wish);
   }, [engine, seen, wish]);
 
-  /** A click on the picture while a point is asked for: what is sharp is what lies there. */
+  /** A click on the picture while a point is asked for: what is sharp, or aimed at, is what lies there. */
   const pickAt = async (e: MouseEvent<HTMLDivElement>) => {
-    if (picking !== 'focus') return;
+    if (picking === undefined) return;
     const box = e.currentTarget.getBoundingClientRect();
     const picked = await engine.pick((e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height);
     view.setState({ picking: undefined });
     if (!picked) {
-      toast('Nothing is there to focus on.');
+      toast('Nothing is there.');
+      return;
+    }
+    const { selected } = view.getState();
+    if (picking === 'aim') {
+      if (selected === undefined) return;
+      doc.getState().change(aimAtPatch(doc.getState().setup, selected, picked.position));
+      toast(`Aimed at ${picked.object}`);
       return;
     }
     const { lens } = doc.getState().setup.camera;
@@ -98,15 +151,17 @@ export function Picture() {
     toast(`Sharp at ${picked.depth.toFixed(2)} m: ${picked.object}`);
   };
 
+  const inHandlers = useLightInHand(along);
   const last = proofs.data?.[0];
   return (
     <section aria-label="Picture" className="grid min-h-0 grid-cols-[6.5rem_minmax(0,1fr)_8rem] bg-[oklch(37%_0_0)]">
       <Views hasProof={last !== undefined} />
       <div ref={ref} className="relative m-2.5 grid min-h-0 min-w-0 place-items-center">
         <div
-          className={`relative bg-black ${picking ? 'cursor-crosshair' : ''}`}
+          className={`relative bg-black ${picking ? 'cursor-crosshair' : along ? 'cursor-move touch-none' : ''}`}
           style={afar ? { width: width / 4.5, height: height / 4.5 } : { width, height }}
           onClick={(e) => void pickAt(e)}
+          {...inHandlers}
         >
           <canvas ref={canvas} data-testid="picture" className="block h-full w-full" aria-label="The traced picture" />
           {wipe !== undefined && last && !showProof && <Wipe src={api.blobUrl(last.picture)} name={last.name} />}

@@ -1,7 +1,7 @@
 import { useDoc, useStage, useView, type SheetName } from './context.ts';
 import { CameraSheet } from './CameraSheet.tsx';
 import { CharacterSheet } from './CharacterSheet.tsx';
-import { LightSheet } from './LightSheet.tsx';
+import { LightSheet } from './light/LightSheet.tsx';
 import { LookSheet } from './LookSheet.tsx';
 import { StageSheet } from './StageSheet.tsx';
 import { SurfacesSheet } from './SurfacesSheet.tsx';

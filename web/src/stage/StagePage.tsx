@@ -7,7 +7,8 @@ import { api, ApiProblem } from '../api/client.ts';
 import { openDocument } from '../document/store.ts';
 import { StageEngine } from '../engine/bridge.ts';
 import { Empty } from '../parts/Empty.tsx';
-import { createView, StageContext, useDoc, type Stage } from './context.ts';
+import { contactSheet } from './contact.ts';
+import { createView, inHand, StageContext, useDoc, type Stage } from './context.ts';
 import { Diagram } from './Diagram.tsx';
 import { Header } from './Header.tsx';
 import { Import } from './Import.tsx';
@@ -17,6 +18,8 @@ import { Picture } from './Picture.tsx';
 import { Ruler } from './Ruler.tsx';
 import { Shares } from './Shares.tsx';
 import { Sheet } from './Sheet.tsx';
+import { Shelf } from './Shelf.tsx';
+import { lightsPatch } from './moves.ts';
 
 /** The workbench: opens a setup by its address. */
 export function StagePage() {
@@ -72,6 +75,13 @@ function Bench({ record }: { record: SetupRecord }) {
   return opened ? <Workbench {...opened} /> : null;
 }
 
+/** Gives a file to the browser. */
+function download(blob: Blob, name: string): void {
+  const url = URL.createObjectURL(blob);
+  Object.assign(document.createElement('a'), { href: url, download: name.replace(/[^\p{L}\p{N}.]+/gu, '-') }).click();
+  setTimeout(() => URL.revokeObjectURL(url), 10_000);
+}
+
 function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>) {
   const queries = useQueryClient();
   const chooser = useRef<() => void>(() => undefined);
@@ -95,16 +105,25 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
       },
       downloadPng: () =>
         void png()
-          .then((bytes) => {
-            const url = URL.createObjectURL(new Blob([bytes], { type: 'image/png' }));
-            const link = Object.assign(document.createElement('a'), {
-              href: url,
-              download: `${doc.getState().setup.name.replace(/[^\p{L}\p{N}]+/gu, '-')}.png`,
-            });
-            link.click();
-            URL.revokeObjectURL(url);
-          })
+          .then((bytes) => download(new Blob([bytes], { type: 'image/png' }), `${doc.getState().setup.name}.png`))
           .catch((error: Error) => toast.error(error.message)),
+      downloadContactSheet: () => {
+        const { setup } = doc.getState();
+        void engine
+          .contactPictures(setup)
+          .then((pictures) => contactSheet(setup, pictures))
+          .then((blob) => download(blob, `${setup.name} shares.png`))
+          .catch((error: Error) => toast.error(`No contact sheet: ${error.message}`));
+      },
+      select: (id, more = false) =>
+        view.setState((v) => {
+          const now = inHand(v);
+          if (!more || id === undefined || now.length === 0)
+            return { selected: id, also: [], flag: undefined, ...(id === undefined ? {} : { sheet: 'light' as const }) };
+          const next = now.includes(id) ? now.filter((i) => i !== id) : [...now, id];
+          return { selected: next[0], also: next.slice(1), flag: undefined, sheet: 'light' as const };
+        }),
+      changeLights: (change, gesture) => doc.getState().change(lightsPatch(doc.getState().setup, inHand(view.getState()), change), gesture),
     };
   }, [doc, engine, view, queries]);
   useStageKeys(stage);
@@ -128,6 +147,7 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
         <Shares />
       </div>
       <Import stage={stage} opener={useMemo(() => (open: () => void) => (chooser.current = open), [])} />
+      <Shelf />
       <Help />
       <Commands />
       <Refusal />

@@ -1,5 +1,5 @@
 import { letterOf } from '../parts/identity.ts';
-import { useDoc, useStage, useView, type ViewState } from './context.ts';
+import { inHand, useDoc, useStage, useView, type ViewState } from './context.ts';
 
 function View({
   label,
@@ -31,17 +31,19 @@ function View({
 export function Views({ hasProof }: { hasProof: boolean }) {
   const { view } = useStage();
   const order = useDoc((d) => d.setup.lights.order);
-  const { selected, solo, mode, along, afar, clay, wipe } = useView((v) => v);
+  const { selected, also, solo, exaggerated, mode, along, afar, clay, wipe } = useView((v) => v);
   const letter = (id: string | undefined) => (id === undefined ? '' : letterOf(order.indexOf(id)));
   const share = mode === 'share' && selected !== undefined;
   const said =
     along !== undefined
       ? `seen from ${letter(along)}`
-      : solo !== undefined
-        ? `${letter(solo)} alone`
-        : share
-          ? `share of ${letter(selected)}`
-          : undefined;
+      : exaggerated
+        ? `${inHand({ selected, also }).map(letter).join(' ')} three stops up`
+        : solo.length > 0
+          ? `${solo.map(letter).join(' ')} alone`
+          : share
+            ? `share of ${letter(selected)}`
+            : undefined;
   const modes: [ViewState['mode'], string, string][] = [
     ['light', 'Light', 'All lights, as balanced'],
     ['share', selected ? `Share ${letter(selected)}` : 'Share', 'What the selected light alone gives'],

@@ -1,6 +1,7 @@
 import { createContext, useContext } from 'react';
 import { useStore } from 'zustand';
 import { createStore, type StoreApi } from 'zustand/vanilla';
+import type { Patch } from '@plinket/core';
 import type { DocumentState, DocumentStore } from '../document/store.ts';
 import type { StageEngine } from '../engine/bridge.ts';
 import type { Frame, Thumb } from '../engine/messages.ts';
@@ -9,15 +10,27 @@ export type SheetName = 'light' | 'camera' | 'look' | 'stage' | 'surfaces' | 'ch
 
 /** What is only about looking and pointing: never saved, never undone. */
 export interface ViewState {
+  /** The light in hand, and others that are changed together with it. */
   selected: string | undefined;
-  solo: string | undefined;
+  also: readonly string[];
+  /** The flag in hand. */
+  flag: string | undefined;
+  solo: readonly string[];
+  /** The lights in hand three stops up, as long as a key is held. */
+  exaggerated: boolean;
+  /** Which leaf of the light's sheet is open. */
+  leaf: 'place' | 'colour' | 'shaping' | 'shares' | 'notes';
+  /** Groups of lights that are folded up. */
+  folded: readonly string[];
+  /** The shelf of lights to add. */
+  shelf: boolean;
   mode: 'light' | 'share' | 'tones' | 'alpha' | 'openness';
   /** Everything in grey clay. */
   clay: boolean;
   /** Where the picture is divided between the last proof (left) and now, 0…1; nothing: not at all. */
   wipe: number | undefined;
   /** What the next click on the picture is for. */
-  picking: 'focus' | undefined;
+  picking: 'focus' | 'aim' | undefined;
   afar: boolean;
   /** The light that the picture is seen from, instead of the camera. */
   along: string | undefined;
@@ -36,7 +49,13 @@ export interface ViewState {
 export const createView = (selected?: string): StoreApi<ViewState> =>
   createStore<ViewState>(() => ({
     selected,
-    solo: undefined,
+    also: [],
+    flag: undefined,
+    solo: [],
+    exaggerated: false,
+    leaf: 'place',
+    folded: [],
+    shelf: false,
     mode: 'light',
     clay: false,
     wipe: undefined,
@@ -59,6 +78,12 @@ export interface Stage {
   engine: StageEngine;
   keepProof(): void;
   downloadPng(): void;
+  /** Every share and all together in one picture. */
+  downloadContactSheet(): void;
+  /** Selects a light; with `more` it joins those that are in hand or leaves them. */
+  select(id: string | undefined, more?: boolean): void;
+  /** Changes the lights in hand alike, as far as they have what is changed. */
+  changeLights(change: Patch, gesture?: string): void;
   chooseFile(): void;
 }
 
@@ -71,3 +96,7 @@ export function useStage(): Stage {
 }
 export const useDoc = <T>(select: (s: DocumentState) => T): T => useStore(useStage().doc, select);
 export const useView = <T>(select: (s: ViewState) => T): T => useStore(useStage().view, select);
+
+/** All lights in hand, the selected one first. */
+export const inHand = ({ selected, also }: Pick<ViewState, 'selected' | 'also'>): string[] =>
+  selected === undefined ? [] : [selected, ...also];

@@ -1,6 +1,20 @@
 import { useEffect } from 'react';
 import type { Stage } from './context.ts';
-import { lightPatch, placePatch, sizePatch, stopsPatch } from './moves.ts';
+import { isPlaced, type Light, type Patch } from '@plinket/core';
+import { inHand } from './context.ts';
+import {
+  aimsOf,
+  copyPatch,
+  lightPatch,
+  mirrorPatch,
+  placePatch,
+  removeLightsPatch,
+  sizeChange,
+  skyPatch,
+  stopsPatch,
+  walkChange,
+} from './moves.ts';
+import { soloed } from './Shares.tsx';
 
 /** The complete sheet of keys; the help shows exactly this. */
 export const KEYS: [string, string][] = [
@@ -10,10 +24,15 @@ export const KEYS: [string, string][] = [
   [',  .', 'nearer, further'],
   ['1 … 9', 'select a light'],
   ['0', 'select none'],
-  ['Enter', 'solo'],
+  ['Enter', 'solo (Shift: several)'],
   ['Backspace', 'off and on'],
-  ['L', 'look along the light'],
+  ['Delete', 'remove the lights in hand'],
+  ['X', 'held: the lights in hand three stops up, to see what they do'],
+  ['L', 'look along the light; drag the picture to move it'],
   ['H', 'aim it at the head'],
+  ['M', 'mirror it to the other side of the face'],
+  ['D', 'duplicate it'],
+  ['A', 'add a light'],
   ['P', 'keep a proof'],
   ['Space', 'held: see the last proof'],
   ['Ctrl Z', 'undo'],
@@ -26,64 +45,89 @@ export const KEYS: [string, string][] = [
 const isTyping = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable);
 
-/** What a key does to the selected light; answers whether it did anything. */
+/** A change made of every light in hand, each by itself. */
+function eachLight(stage: Stage, make: (id: string, light: Light) => Patch | undefined): Patch | undefined {
+  const { setup } = stage.doc.getState();
+  const items: Patch = {};
+  for (const id of inHand(stage.view.getState())) {
+    const light = setup.lights.items[id];
+    const patch = light && make(id, light);
+    if (patch) Object.assign(items, (patch['lights'] as { items: Patch }).items);
+  }
+  return Object.keys(items).length ? { lights: { items } } : undefined;
+}
+
+const WALKS: Record<string, [number, number]> = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+
+/** What a key does to the lights in hand; answers whether it did anything. */
 function lightKey(stage: Stage, e: KeyboardEvent): boolean {
-  const { doc, view } = stage;
-  const id = view.getState().selected;
-  const light = id === undefined ? undefined : doc.getState().setup.lights.items[id];
+  const { doc, view, select } = stage;
+  const { setup, change } = doc.getState();
+  const ids = inHand(view.getState());
+  const [id] = ids;
+  const light = id === undefined ? undefined : setup.lights.items[id];
   if (!light || id === undefined) return false;
-  const { change } = doc.getState();
   const by = e.shiftKey ? 5 : 1;
-  const gesture = `key-${e.key}-${id}`;
+  const gesture = `key-${e.key}-${ids.join()}`;
+  const all = (make: (id: string, light: Light) => Patch | undefined, g: string | undefined = gesture): boolean => {
+    const patch = eachLight(stage, make);
+    if (patch) change(patch, g);
+    return true;
+  };
+  /** Moves leave locked lights where they are. */
+  const moved = (make: (light: Light) => Patch | undefined): boolean =>
+    all((i, l) => {
+      const c = l.locked ? undefined : make(l);
+      return c && (l.kind === 'sun' || l.kind === 'sky' ? skyPatch(setup, i, c) : lightPatch(i, c));
+    });
+  const walk = WALKS[e.key];
+  // the arrows follow the picture: → moves the light towards the picture's right, which is the subject's left
+  if (walk) return moved((l) => walkChange(l, walk[0] * by, walk[1] * by));
   switch (e.key) {
     case '+':
     case '=':
     case '*':
-      change(stopsPatch(id, light, e.shiftKey ? 1 : 1 / 3), `level-${id}`);
-      return true;
+      return all((i, l) => stopsPatch(i, l, e.shiftKey ? 1 : 1 / 3), `level-${ids.join()}`);
     case '-':
     case '_':
-      change(stopsPatch(id, light, e.shiftKey ? -1 : -1 / 3), `level-${id}`);
-      return true;
+      return all((i, l) => stopsPatch(i, l, e.shiftKey ? -1 : -1 / 3), `level-${ids.join()}`);
     case 'Enter':
-      view.setState((v) => ({ solo: v.solo === id ? undefined : id }));
+      view.setState((v) => ({ solo: ids.length > 1 ? (ids.every((i) => v.solo.includes(i)) ? [] : ids) : soloed(v.solo, id, e.shiftKey) }));
       return true;
     case 'Backspace':
-      change(lightPatch(id, { on: !light.on }));
+      return all((i) => lightPatch(i, { on: !light.on }), undefined);
+    case 'Delete':
+      change(removeLightsPatch(setup, ids));
+      select(undefined);
       return true;
-  }
-  if (light.kind !== 'rectangle') return false;
-  const { place } = light;
-  switch (e.key) {
-    // the arrows follow the picture: → moves the light towards the picture's right, which is the subject's left
-    case 'ArrowRight':
-      change(placePatch(id, { azimuth: place.azimuth + by }), gesture);
-      return true;
-    case 'ArrowLeft':
-      change(placePatch(id, { azimuth: place.azimuth - by }), gesture);
-      return true;
-    case 'ArrowUp':
-      change(placePatch(id, { elevation: place.elevation + by }), gesture);
-      return true;
-    case 'ArrowDown':
-      change(placePatch(id, { elevation: place.elevation - by }), gesture);
+    case 'x':
+    case 'X':
+      view.setState({ exaggerated: true });
       return true;
     case '[':
-      change(sizePatch(id, light, 1 / 1.1), gesture);
-      return true;
+      return moved((l) => sizeChange(l, 1 / 1.1));
     case ']':
-      change(sizePatch(id, light, 1.1), gesture);
+      return moved((l) => sizeChange(l, 1.1));
+    case 'd':
+    case 'D': {
+      const made = copyPatch(setup, id, 'copy');
+      change(made.patch);
+      select(made.id);
       return true;
+    }
+  }
+  if (!isPlaced(light)) return false;
+  switch (e.key) {
     case ',':
-      change(placePatch(id, { distance: place.distance / 1.05 }), gesture);
-      return true;
+      return all((i, l) => (isPlaced(l) && !l.locked ? placePatch(i, { distance: l.place.distance / 1.05 }) : undefined));
     case '.':
-      change(placePatch(id, { distance: place.distance * 1.05 }), gesture);
-      return true;
+      return all((i, l) => (isPlaced(l) && !l.locked ? placePatch(i, { distance: l.place.distance * 1.05 }) : undefined));
     case 'h':
     case 'H':
-      change(placePatch(id, { aim: [0, 0, 0] }));
-      return true;
+      return all((i, l) => (isPlaced(l) ? placePatch(i, { aim: aimsOf(setup)[1]![1] }) : undefined), undefined);
+    case 'm':
+    case 'M':
+      return all((i, l) => (isPlaced(l) && !l.locked ? mirrorPatch(i, l) : undefined), undefined);
     case 'l':
     case 'L':
       view.setState((v) => ({ along: v.along === id ? undefined : id }));
@@ -109,15 +153,19 @@ function stageKey(stage: Stage, e: KeyboardEvent): boolean {
   }
   if (/^[1-9]$/.test(e.key)) {
     const id = doc.getState().setup.lights.order[Number(e.key) - 1];
-    if (id) view.setState({ selected: id, sheet: 'light' });
+    if (id) stage.select(id);
     return true;
   }
   switch (e.key) {
     case '0':
-      view.setState({ selected: undefined });
+      stage.select(undefined);
       return true;
     case '?':
       view.setState({ help: true });
+      return true;
+    case 'a':
+    case 'A':
+      view.setState({ shelf: true });
       return true;
     case 'p':
     case 'P':
@@ -127,7 +175,7 @@ function stageKey(stage: Stage, e: KeyboardEvent): boolean {
       view.setState({ showProof: true });
       return true;
     case 'Escape':
-      view.setState({ along: undefined, help: false, commands: false });
+      view.setState({ along: undefined, help: false, commands: false, shelf: false, picking: undefined });
       return true;
   }
   return lightKey(stage, e);
@@ -147,6 +195,7 @@ export function useStageKeys(stage: Stage): void {
     };
     const up = (e: KeyboardEvent) => {
       if (e.key === ' ') stage.view.setState({ showProof: false });
+      if (e.key.toLowerCase() === 'x') stage.view.setState({ exaggerated: false });
     };
     window.addEventListener('keydown', down);
     window.addEventListener('keyup', up);

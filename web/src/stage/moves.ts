@@ -1,80 +1,215 @@
 import {
   fromHead,
+  isPlaced,
+  rectangle,
   setupHead,
   snapThird,
+  toHead,
   wrapDegrees,
+  type FlagItem,
   type Light,
   type Patch,
   type Place,
+  type PlacedLight,
   type Prop,
-  type RectangleLight,
   type Setup,
+  type Vec3,
 } from '@plinket/core';
 
-/** Patches for what the artist does to a light; each is plain data. */
+/** Patches for what the artist does to lights and flags; each is plain data. */
 export const lightPatch = (id: string, change: Patch): Patch => ({ lights: { items: { [id]: change } } });
+export const flagPatch = (id: string, change: Patch): Patch => ({ flags: { items: { [id]: change } } });
 
-const round = (v: number, digits: number): number => Number(v.toFixed(digits));
+/** The same change of several lights, as far as they have what is changed. */
+export function lightsPatch(setup: Setup, ids: readonly string[], change: Patch): Patch {
+  const items: Patch = {};
+  for (const id of ids) {
+    const light = setup.lights.items[id];
+    if (!light) continue;
+    const fitting = Object.entries(change).filter(([key]) => key in light);
+    if (fitting.length) items[id] = Object.fromEntries(fitting);
+  }
+  return { lights: { items } };
+}
 
-/** Moves a light to a place; azimuth is wrapped, elevation and distance kept in range. */
-export function placePatch(id: string, place: Partial<Place>): Patch {
+export const round = (v: number, digits: number): number => Number(v.toFixed(digits));
+const within = (v: number, min: number, max: number): number => Math.min(max, Math.max(min, v));
+
+/** What a move makes of a place: azimuth is wrapped, elevation and distance kept in range. */
+export function placeChange(place: Partial<Place>): Patch {
   const out: Patch = {};
   if (place.azimuth !== undefined) out['azimuth'] = round(wrapDegrees(place.azimuth), 2);
-  if (place.elevation !== undefined) out['elevation'] = round(Math.min(90, Math.max(-90, place.elevation)), 2);
-  if (place.distance !== undefined) out['distance'] = round(Math.min(50, Math.max(0.1, place.distance)), 4);
-  if (place.aim !== undefined) out['aim'] = place.aim;
-  return lightPatch(id, { place: out });
+  if (place.elevation !== undefined) out['elevation'] = round(within(place.elevation, -90, 90), 2);
+  if (place.distance !== undefined) out['distance'] = round(within(place.distance, 0.1, 50), 4);
+  if (place.aim !== undefined) out['aim'] = place.aim.map((v) => round(v, 4)) as Vec3;
+  return out;
 }
+
+/** Moves a light to a place. */
+export const placePatch = (id: string, place: Partial<Place>): Patch => lightPatch(id, { place: placeChange(place) });
 
 export const stopsPatch = (id: string, light: Light, by: number): Patch =>
-  lightPatch(id, { stops: round(Math.min(20, Math.max(-20, snapThird(light.stops + by))), 4) });
+  lightPatch(id, { stops: round(within(snapThird(light.stops + by), -20, 20), 4) });
 
-export const sizePatch = (id: string, light: RectangleLight, factor: number): Patch => {
-  const size = (v: number) => round(Math.min(20, Math.max(0.02, v * factor)), 4);
-  return lightPatch(id, { width: size(light.width), height: size(light.height) });
-};
+const size = (v: number, factor: number) => round(within(v * factor, 0.02, 20), 4);
 
-/** A light added in front of the face, with the next free name and id. */
-export function addLightPatch(setup: Setup): { patch: Patch; id: string } {
-  let n = setup.lights.order.length + 1;
-  while (setup.lights.items[`light-${n}`]) n++;
-  const id = `light-${n}`;
-  const light: RectangleLight = {
-    kind: 'rectangle',
-    name: `Light ${n}`,
-    on: true,
-    stops: 0,
-    kelvin: 5600,
-    diffuse: 1,
-    specular: 1,
-    volume: 1,
-    place: { azimuth: 20, elevation: 30, distance: 1.5, aim: [0, 0, 0] },
-    width: 0.5,
-    height: 0.5,
-    output: { held: 'luminance', value: 800 },
-  };
-  return { id, patch: { lights: { order: [...setup.lights.order, id], items: { [id]: light } } } };
+/** Makes a light's source larger or smaller; nothing for lights without a size. */
+export function sizeChange(light: Light, factor: number): Patch | undefined {
+  switch (light.kind) {
+    case 'rectangle':
+    case 'disk':
+      return { width: size(light.width, factor), height: size(light.height, factor) };
+    case 'ball':
+    case 'spot':
+    case 'profile':
+      return { diameter: size(light.diameter, factor) };
+    case 'tube':
+      return { length: size(light.length, factor) };
+    case 'sun':
+      return { angle: round(within(light.angle * factor, 0.05, 60), 3) };
+    default:
+      return undefined;
+  }
 }
 
-export const removeLightPatch = (setup: Setup, id: string): Patch => ({
-  lights: { order: setup.lights.order.filter((l) => l !== id), items: { [id]: null } },
+/** Walks a light round the head, or a sun round the sky; nothing for lights that are everywhere. */
+export function walkChange(light: Light, azimuth: number, elevation: number): Patch | undefined {
+  if (isPlaced(light))
+    return { place: placeChange({ azimuth: light.place.azimuth + azimuth, elevation: light.place.elevation + elevation }) };
+  if (light.kind === 'sun' || light.kind === 'sky')
+    return {
+      bearing: round(wrapDegrees(light.bearing + azimuth), 2),
+      elevation: round(within(light.elevation + elevation, -2, 90), 2),
+    };
+  if (light.kind === 'dome')
+    return { bearing: round(wrapDegrees(light.bearing + azimuth), 2), tilt: round(within(light.tilt + elevation, -90, 90), 2) };
+  return undefined;
+}
+
+/** Moves a sun or sky, and with it the suns and skies of its group: they are one day. */
+export function skyPatch(setup: Setup, id: string, change: Patch): Patch {
+  const light = setup.lights.items[id]!;
+  const together = setup.lights.order.filter((other) => {
+    const l = setup.lights.items[other]!;
+    return other === id || (light.group !== '' && l.group === light.group && (l.kind === 'sun' || l.kind === 'sky'));
+  });
+  return lightsPatch(setup, together, change);
+}
+
+/** A free id of lights or flags. */
+export function freeId(taken: Record<string, unknown>, stem: string): string {
+  let n = 1;
+  while (`${stem}-${n}` in taken) n++;
+  return `${stem}-${n}`;
+}
+
+/** Adds lights at the end. */
+export function addLightsPatch(setup: Setup, lights: Light[]): { patch: Patch; ids: string[] } {
+  const items: Record<string, Light> = {};
+  const ids = lights.map((light) => {
+    const id = freeId({ ...setup.lights.items, ...items }, light.role);
+    items[id] = light;
+    return id;
+  });
+  return { ids, patch: { lights: { order: [...setup.lights.order, ...ids], items: items as unknown as Patch } } };
+}
+
+/** A plain light in front of the face. */
+export function addLightPatch(setup: Setup): { patch: Patch; id: string } {
+  const light = rectangle({ name: `Light ${setup.lights.order.length + 1}` });
+  const { patch, ids } = addLightsPatch(setup, [{ ...light, place: { azimuth: 20, elevation: 30, distance: 1.5, aim: [0, 0, 0] } }]);
+  return { patch, id: ids[0]! };
+}
+
+export const removeLightsPatch = (setup: Setup, ids: readonly string[]): Patch => ({
+  lights: {
+    order: setup.lights.order.filter((l) => !ids.includes(l)),
+    items: Object.fromEntries(ids.map((id) => [id, null])),
+  },
+  // a flag that stood before these lights only must not stand before all
+  flags: { items: flagsWithout(setup, ids) },
 });
 
-/** A share for everything that gives light of its own, when the setup has none yet. */
-export function addGlowPatch(setup: Setup): { patch: Patch; id: string } {
-  const light: Light = {
-    kind: 'glow',
-    name: 'Glow',
-    on: true,
-    stops: 0,
-    kelvin: 6500,
-    diffuse: 1,
-    specular: 1,
-    volume: 1,
-    output: { held: 'luminance', value: 1 },
-  };
-  return { id: 'glow', patch: { lights: { order: [...setup.lights.order, 'glow'], items: { glow: light } } } };
+function flagsWithout(setup: Setup, ids: readonly string[]): Patch {
+  const out: Patch = {};
+  for (const id of setup.flags.order) {
+    const flag = setup.flags.items[id]!;
+    if (!flag.lights.some((l) => ids.includes(l))) continue;
+    const left = flag.lights.filter((l) => !ids.includes(l));
+    out[id] = left.length ? { lights: left } : { lights: left, on: false };
+  }
+  return out;
 }
+
+const mirrored = (place: Place, below: boolean): Place =>
+  below
+    ? { ...place, elevation: -place.elevation, aim: [place.aim[0], -place.aim[1], place.aim[2]] }
+    : { ...place, azimuth: round(wrapDegrees(-place.azimuth), 2), aim: [-place.aim[0], place.aim[1], place.aim[2]] };
+
+/** Takes a light to the other side of the face. */
+export const mirrorPatch = (id: string, light: PlacedLight): Patch =>
+  lightPatch(id, { place: mirrored(light.place, false), roll: light.roll === 0 ? 0 : -light.roll });
+
+/** A second light like the first: free beside it, or a twin opposite or below that shares everything but its place. */
+export function copyPatch(setup: Setup, id: string, how: 'copy' | 'opposite' | 'below'): { patch: Patch; id: string } {
+  const light = setup.lights.items[id]!;
+  const copyId = freeId(setup.lights.items, light.role);
+  const { twin: _, ...plain } = light;
+  const name = `${light.name} ${how === 'copy' ? 'copy' : how}`.slice(0, 60);
+  let copy: Light = { ...plain, name, locked: false } as Light;
+  const at = setup.lights.order.indexOf(id) + 1;
+  const order = [...setup.lights.order.slice(0, at), copyId, ...setup.lights.order.slice(at)];
+  const items: Patch = {};
+  if (how !== 'copy' && isPlaced(copy)) {
+    const pair = light.twin?.pair ?? freeId({}, `pair-${copyId}`);
+    copy = { ...copy, place: mirrored(copy.place, how === 'below'), twin: { pair, own: [] } };
+    if (!light.twin) items[id] = { twin: { pair, own: [] } };
+  } else if (isPlaced(copy)) copy = { ...copy, place: { ...copy.place, azimuth: round(wrapDegrees(copy.place.azimuth + 20), 2) } };
+  items[copyId] = copy as unknown as Patch;
+  return { id: copyId, patch: { lights: { order, items } } };
+}
+
+/** A flag halfway between a light and what it looks at, as wide as the light. */
+export function addFlagPatch(setup: Setup, lightId: string | undefined): { patch: Patch; id: string } {
+  const light = lightId === undefined ? undefined : setup.lights.items[lightId];
+  const placed = light && isPlaced(light) ? light : undefined;
+  const id = freeId(setup.flags.items, 'flag');
+  const k = setupHead(setup).headHeight / 0.23;
+  const flag: FlagItem = {
+    kind: 'panel',
+    name: `Flag ${setup.flags.order.length + 1}`,
+    on: true,
+    place: placed
+      ? { ...placed.place, distance: round(placed.place.distance / 2, 3) }
+      : { azimuth: 0, elevation: 20, distance: 0.8, aim: [0, 0, 0] },
+    roll: 0,
+    width: round(0.4 * k, 3),
+    height: round(0.3 * k, 3),
+    depth: round(0.1 * k, 3),
+    density: 1,
+    soft: 0.1,
+    lights: lightId === undefined ? [] : [lightId],
+  };
+  return { id, patch: { flags: { order: [...setup.flags.order, id], items: { [id]: flag as unknown as Patch } } } };
+}
+
+export const removeFlagPatch = (setup: Setup, id: string): Patch => ({
+  flags: { order: setup.flags.order.filter((f) => f !== id), items: { [id]: null } },
+});
+
+/** What lights are aimed at by name, in the head's frame. */
+export function aimsOf(setup: Setup): [string, Vec3][] {
+  const h = setupHead(setup).headHeight;
+  const at = (x: number, y: number, z: number): Vec3 => [round(x * h, 4), round(y * h, 4), round(z * h, 4)];
+  return [
+    ['eyes', [0, 0, 0]],
+    ['head', at(0, -0.05, -0.4)],
+    ['chest', at(0, -1.7, -0.35)],
+  ];
+}
+
+/** Aims a light at a point of the world. */
+export const aimAtPatch = (setup: Setup, id: string, point: Vec3): Patch => placePatch(id, { aim: toHead(setupHead(setup), point) });
 
 /** A mirror ball and a ball of middle grey, one above the other beside the head, close enough to be in a portrait. */
 export function addBallsPatch(setup: Setup): Patch {

@@ -1,5 +1,6 @@
 import {
   add,
+  axesInWorld,
   distance,
   DEGREE,
   dot,
@@ -7,13 +8,14 @@ import {
   normalize,
   placeInWorld,
   placeOf,
-  rectangleInWorld,
   scale,
   setupHead,
   sub,
+  sunDirection,
+  type FlagItem,
   type Frame,
   type Place,
-  type RectangleLight,
+  type PlacedLight,
   type Setup,
   type Vec3,
 } from '@plinket/core';
@@ -46,30 +48,136 @@ export function flatView(setup: Setup, kind: 'plan' | 'side'): Flat {
   };
 }
 
-/** The outline of a light's panel and, faintly, the half-space it shines into, on paper. */
-export function lightOutline(
-  flat: Flat,
-  light: RectangleLight,
-): { panel: [number, number][]; wedge: [number, number][]; centre: [number, number] } {
-  const { corner, ex, ey } = rectangleInWorld(flat.head, light);
-  const panel = [corner, add(corner, ex), add(add(corner, ex), ey), add(corner, ey)].map(flat.project);
-  const position = placeInWorld(flat.head, light.place);
-  const reach = Math.min(0.9, distance(position, fromHead(flat.head, light.place.aim)) * 0.55);
-  const look = normalize(sub(fromHead(flat.head, light.place.aim), position));
-  const centre = flat.project(position);
-  // the two corners that lie furthest apart on paper are the panel's ends
-  const [a, b] = furthest(panel);
-  const l = flat.project(add(position, look));
-  const d = [l[0] - centre[0], l[1] - centre[1]];
-  const open = (p: [number, number]): [number, number] => [
-    p[0] + d[0]! * reach + (p[0] - centre[0]) * 0.7,
-    p[1] + d[1]! * reach + (p[1] - centre[1]) * 0.7,
-  ];
-  return { panel, wedge: [a, b, open(b), open(a)], centre };
+export type Point = [number, number];
+
+/** What is drawn of a light or a flag, on paper, to scale. */
+export interface Outline {
+  /** Silhouette of the thing itself. */
+  body: Point[];
+  /** Where it shines, faintly; empty for what shines everywhere. */
+  wedge: Point[];
+  centre: Point;
 }
 
-function furthest(points: [number, number][]): [[number, number], [number, number]] {
-  let best: [[number, number], [number, number]] = [points[0]!, points[1]!],
+/** Corner of the hull turns left. */
+const turn = (o: Point, a: Point, b: Point): number => (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0]);
+
+/** Convex hull (Andrew's monotone chain, 1979). */
+export function hull(points: Point[]): Point[] {
+  const sorted = [...points].sort((a, b) => a[0] - b[0] || a[1] - b[1]);
+  const half = (list: Point[]): Point[] => {
+    const out: Point[] = [];
+    for (const p of list) {
+      while (out.length >= 2 && turn(out.at(-2)!, out.at(-1)!, p) <= 0) out.pop();
+      out.push(p);
+    }
+    out.pop();
+    return out;
+  };
+  const around = [...half(sorted), ...half([...sorted].reverse())];
+  return around.length ? around : sorted.slice(0, 1);
+}
+
+const along = (o: Vec3, ...steps: [Vec3, number][]): Vec3 => steps.reduce((p, [d, k]) => add(p, scale(d, k)), o);
+
+/** A circle of points around c in the plane of two axes. */
+const ring = (c: Vec3, x: Vec3, y: Vec3, a: number, b = a, n = 20): Vec3[] =>
+  Array.from({ length: n }, (_, i) => {
+    const t = (i / n) * 2 * Math.PI;
+    return along(c, [x, a * Math.cos(t)], [y, b * Math.sin(t)]);
+  });
+
+const sphere = (c: Vec3, r: number): Vec3[] => [
+  ...ring(c, [1, 0, 0], [0, 1, 0], r),
+  ...ring(c, [0, 0, 1], [0, 1, 0], r),
+  ...ring(c, [1, 0, 0], [0, 0, 1], r),
+];
+
+/** Points of a light whose hull is its silhouette. */
+function bodyOf(flat: Flat, light: PlacedLight): Vec3[] {
+  const { centre: c, x, y, z } = axesInWorld(flat.head, light);
+  const box = (w: number, h: number): Vec3[] => [1, -1].flatMap((i) => [1, -1].map((j) => along(c, [x, (i * w) / 2], [y, (j * h) / 2])));
+  switch (light.kind) {
+    case 'rectangle':
+      return box(light.width, light.height);
+    case 'disk':
+      return ring(c, x, y, light.width / 2, light.height / 2);
+    case 'ball':
+      return sphere(c, light.diameter / 2);
+    case 'tube':
+      return [1, -1].flatMap((i) => sphere(along(c, [y, (i * light.length) / 2]), light.diameter / 2));
+    case 'spot':
+    case 'profile': {
+      // a housing behind the lens, long enough to be seen
+      const r = Math.max(0.04, light.diameter / 2);
+      return [...ring(c, x, y, r), ...ring(along(c, [z, -0.2]), x, y, r * 0.75)];
+    }
+  }
+}
+
+/** The outline of a placed light, and faintly the half-space or beam that it shines into. */
+export function lightOutline(flat: Flat, light: PlacedLight): Outline {
+  const { centre: position, x, y, z } = axesInWorld(flat.head, light);
+  const body = hull(bodyOf(flat, light).map(flat.project));
+  const centre = flat.project(position);
+  const reach = Math.min(0.9, distance(position, fromHead(flat.head, light.place.aim)) * 0.55);
+  if (light.kind === 'ball' || light.kind === 'tube') return { body, wedge: [], centre };
+  if (light.kind === 'spot' || light.kind === 'profile') {
+    const half = ((light.kind === 'spot' ? Math.min(light.angle, 150) : 60) * DEGREE) / 2;
+    const far = along(position, [z, reach * 1.6 * Math.cos(half)]);
+    return { body, wedge: hull([position, ...ring(far, x, y, reach * 1.6 * Math.sin(half))].map(flat.project)), centre };
+  }
+  // the two corners that lie furthest apart on paper are the panel's ends
+  const [a, b] = furthest(body);
+  const l = flat.project(add(position, z));
+  const d = [l[0] - centre[0], l[1] - centre[1]];
+  const spread = light.beam.angle < 180 ? 0.7 * (light.beam.angle / 180) ** 2 : 0.7;
+  const open = (p: Point): Point => [
+    p[0] + d[0]! * reach + (p[0] - centre[0]) * spread,
+    p[1] + d[1]! * reach + (p[1] - centre[1]) * spread,
+  ];
+  return { body, wedge: [a, b, open(b), open(a)], centre };
+}
+
+/** The outline of a flag. */
+export function flagOutline(flat: Flat, flag: FlagItem): Outline {
+  const { centre: c, x, y, z } = axesInWorld(flat.head, flag);
+  const thick = flag.kind === 'box' ? flag.depth / 2 : 0.006;
+  const points =
+    flag.kind === 'disk'
+      ? ring(c, x, y, flag.width / 2, flag.height / 2)
+      : [1, -1].flatMap((i) => [1, -1].map((j) => along(c, [x, (i * flag.width) / 2], [y, (j * flag.height) / 2])));
+  return {
+    body: hull(points.flatMap((p) => [along(p, [z, thick]), along(p, [z, -thick])]).map(flat.project)),
+    wedge: [],
+    centre: flat.project(c),
+  };
+}
+
+/** Where a sun stands at the edge of paper that reaches `halfW` × `halfH` metres from the head. */
+export function sunOnPaper(flat: Flat, sun: { elevation: number; bearing: number }, halfW: number, halfH: number): Point {
+  const w = sunDirection(sun.elevation, sun.bearing);
+  const p = flat.project(add(flat.head.origin, w));
+  const k = Math.min((halfW - 0.16) / Math.max(1e-6, Math.abs(p[0])), (halfH - 0.16) / Math.max(1e-6, Math.abs(p[1])));
+  return flat.kind === 'plan' ? [p[0] * k, p[1] * k] : [p[0] * Math.min(k, halfW), p[1] * Math.min(k, halfW)];
+}
+
+/** Bearing or elevation of a sun that is dragged to a point on paper. */
+export function sunFrom(flat: Flat, sun: { elevation: number; bearing: number }, [x, y]: Point): { elevation: number; bearing: number } {
+  if (flat.kind === 'side') {
+    const w = sunDirection(0, sun.bearing);
+    const level = Math.abs(dot(w, flat.away));
+    return {
+      ...sun,
+      elevation: Math.min(90, Math.max(-2, Math.round(Math.atan2(y, Math.max(Math.abs(x), 0.15) / Math.max(0.2, level)) / DEGREE))),
+    };
+  }
+  const d = add(scale(flat.right, x), scale(flat.away, y));
+  return { ...sun, bearing: Math.round(Math.atan2(d[0], d[2]) / DEGREE) };
+}
+
+function furthest(points: Point[]): [Point, Point] {
+  let best: [Point, Point] = [points[0]!, points[1] ?? points[0]!],
     most = -1;
   for (const p of points)
     for (const q of points) {

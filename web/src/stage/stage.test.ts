@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import { applyPatch, headInWorld, parseSetup, placeInWorld, setupHead, type RectangleLight, type Setup } from '@plinket/core';
 import { HEAD, panelLight, setupWith } from '../../../core/src/testing/setups.ts';
 import { colourOf, letterOf } from '../parts/identity.ts';
-import { addBallsPatch, addGlowPatch, addLightPatch, placePatch, removeLightPatch, sizePatch, stopsPatch } from './moves.ts';
+import { addBallsPatch, addLightPatch, lightPatch, placePatch, removeLightsPatch, sizeChange, stopsPatch } from './moves.ts';
 import { dragTo, flatView, lightOutline } from './projection.ts';
 import { replacePatch } from './replace.ts';
 
@@ -25,7 +25,7 @@ describe('what keys and cards do to a light', () => {
     expect(keyAfter(placePatch('key', { distance: 0 })).place.distance).toBe(0.1);
   });
   it('scales both sides', () => {
-    const { width, height } = keyAfter(sizePatch('key', key, 2));
+    const { width, height } = keyAfter(lightPatch('key', sizeChange(key, 2)!));
     expect([width, height]).toEqual([1.2, 1.6]);
   });
   it('adds lights with free ids and takes them away again', () => {
@@ -33,10 +33,10 @@ describe('what keys and cards do to a light', () => {
     const first = after(one.patch);
     const two = addLightPatch(first);
     expect(two.id).not.toBe(one.id);
-    expect(parseSetup(applyPatch(first, removeLightPatch(first, one.id)))).toEqual(setup);
+    expect(parseSetup(applyPatch(first, removeLightsPatch(first, [one.id])))).toEqual(setup);
   });
   it('gives every light a letter and one of eight colours', () => {
-    expect([0, 1, 25].map(letterOf)).toEqual(['A', 'B', 'Z']);
+    expect([0, 1, 25, 26, 59].map(letterOf)).toEqual(['A', 'B', 'Z', 'A2', 'H3']);
     expect(new Set(Array.from({ length: 8 }, (_, i) => colourOf(i))).size).toBe(8);
   });
 });
@@ -57,7 +57,7 @@ describe('PLAN and SIDE', () => {
   });
   it('draws panels to scale', () => {
     const flat = panelLight({ place: { azimuth: 0, elevation: 0, distance: 2, aim: [0, 0, 0] }, width: 1 });
-    const xs = lightOutline(plan, flat).panel.map((p) => p[0]);
+    const xs = lightOutline(plan, flat).body.map((p) => p[0]);
     expect(Math.max(...xs) - Math.min(...xs)).toBeCloseTo(1, 6);
   });
   it.each([
@@ -127,11 +127,5 @@ describe('things that are added with one click', () => {
     // they do not touch
     const [a, b] = props.order.map((id) => props.items[id]!);
     expect(Math.abs(a!.position[1] - b!.position[1])).toBeGreaterThan(a!.radius + b!.radius);
-  });
-  it('a share for what glows, once', () => {
-    const { patch, id } = addGlowPatch(setup);
-    const next = after(patch);
-    expect(next.lights.items[id]).toMatchObject({ kind: 'glow', output: { value: 1 } });
-    expect(next.lights.order).toEqual(['key', 'rim', 'glow']);
   });
 });

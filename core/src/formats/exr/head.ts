@@ -32,7 +32,8 @@ export class ExrBytes {
     this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   }
   private need(n: number): void {
-    if (this.at + n > this.bytes.length) throw new RadianceError(`The file ends at byte ${this.bytes.length}, within what is still needed.`);
+    if (this.at + n > this.bytes.length)
+      throw new RadianceError(`The file ends at byte ${this.bytes.length}, within what is still needed.`);
   }
   i32(): number {
     this.need(4);
@@ -83,7 +84,8 @@ export function readExrHead(bytes: Uint8Array): ExrHead {
     else if (name === 'dataWindow') window = { x0: value.i32(), y0: value.i32(), x1: value.i32(), y1: value.i32() };
   }
   if (!channels?.length) throw new RadianceError('The header names no channels.');
-  if (compression === undefined || !COMPRESSIONS[compression]) throw new RadianceError(`Compression ${compression ?? 'is missing; it'} is not known.`);
+  if (compression === undefined || !COMPRESSIONS[compression])
+    throw new RadianceError(`Compression ${compression ?? 'is missing; it'} is not known.`);
   if (!window || window.x1 < window.x0 || window.y1 < window.y0) throw new RadianceError('The data window is missing or empty.');
   return { channels, compression, window, tiled: (version & 0x200) !== 0, end: b.at };
 }

@@ -109,7 +109,7 @@ function unpacked(packed: Uint8Array, compression: number, size: number, row: nu
 function runLengths(packed: Uint8Array, size: number): Uint8Array {
   const out = new Uint8Array(size);
   let to = 0;
-  for (let at = 0; at < packed.length; ) {
+  for (let at = 0; at < packed.length;) {
     const n = (packed[at++]! << 24) >> 24;
     if (n < 0) {
       if (at - n > packed.length || to - n > size) throw new Error('a run is too long');
@@ -128,7 +128,10 @@ function runLengths(packed: Uint8Array, size: number): Uint8Array {
 const FLOAT_TYPE = 1015;
 
 function throughPackage(bytes: Uint8Array, head: ExrHead, layer: string, notes: string[]): RadiancePicture {
-  if (layer !== '') throw new RadianceError(`Layers can be chosen in ZIP-compressed files; this one is ${COMPRESSIONS[head.compression]!}${head.tiled ? ', tiled' : ''}.`);
+  if (layer !== '')
+    throw new RadianceError(
+      `Layers can be chosen in ZIP-compressed files; this one is ${COMPRESSIONS[head.compression]!}${head.tiled ? ', tiled' : ''}.`,
+    );
   try {
     const copy = bytes.slice().buffer;
     const { width, height, data } = parseExr(copy, FLOAT_TYPE);
@@ -137,7 +140,8 @@ function throughPackage(bytes: Uint8Array, head: ExrHead, layer: string, notes: 
     for (let y = 0; y < height; y++)
       for (let x = 0; x < width; x++)
         // the package puts the last row first
-        for (let c = 0; c < 3; c++) rgb[(y * width + x) * 3 + c] = data[((height - 1 - y) * width + x) * channels + (channels < 3 ? 0 : c)]!;
+        for (let c = 0; c < 3; c++)
+          rgb[(y * width + x) * 3 + c] = data[((height - 1 - y) * width + x) * channels + (channels < 3 ? 0 : c)]!;
     return mended(width, height, rgb, notes);
   } catch (error) {
     throw new RadianceError(`${COMPRESSIONS[head.compression]!}: ${error instanceof Error ? error.message : String(error)}`);

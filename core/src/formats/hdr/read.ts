@@ -52,7 +52,7 @@ function readRow(bytes: Uint8Array, at: number, row: Uint8Array, width: number, 
   if (((bytes[at + 2]! << 8) | bytes[at + 3]!) !== width) throw new RadianceError(`Row ${number + 1} has another width than the header.`);
   at += 4;
   for (let c = 0; c < 4; c++)
-    for (let i = 0; i < width; ) {
+    for (let i = 0; i < width;) {
       if (at + 1 >= bytes.length) throw short();
       const count = bytes[at++]!;
       const run = count > 128,
@@ -71,7 +71,7 @@ function readRow(bytes: Uint8Array, at: number, row: Uint8Array, width: number, 
 
 /** Plain pixels, in which 1 1 1 n repeats the one before. */
 function readOldRow(bytes: Uint8Array, at: number, row: Uint8Array, width: number, short: () => RadianceError): number {
-  for (let i = 0, shift = 0; i < width; ) {
+  for (let i = 0, shift = 0; i < width;) {
     if (at + 4 > bytes.length) throw short();
     const repeats = bytes[at] === 1 && bytes[at + 1] === 1 && bytes[at + 2] === 1 && i > 0;
     if (repeats) {

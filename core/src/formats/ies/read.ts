@@ -44,7 +44,8 @@ export function readProfile(text: string): ProfileFile {
     if (match) keywords.set(match[1]!.toUpperCase(), match[2]!.trim());
   }
   const tilt = lines[tiltAt]!.split('=')[1]!.trim().toUpperCase();
-  if (tilt !== 'NONE' && tilt !== 'INCLUDE') throw new ProfileError(tiltAt + 1, `TILT=${tilt} names another file; NONE and INCLUDE can be read.`);
+  if (tilt !== 'NONE' && tilt !== 'INCLUDE')
+    throw new ProfileError(tiltAt + 1, `TILT=${tilt} names another file; NONE and INCLUDE can be read.`);
   const tokens: Token[] = [];
   for (let i = tiltAt + 1; i < lines.length; i++)
     for (const word of lines[i]!.split(/[\s,]+/)) {
@@ -76,7 +77,11 @@ export function readProfile(text: string): ProfileFile {
   const nv = count('the number of vertical angles'),
     nh = count('the number of horizontal angles');
   const type = next('the photometric type');
-  if (type.value !== 1) throw new ProfileError(type.line, `Photometric type ${type.value === 2 ? 'B' : type.value === 3 ? 'A' : type.value}; type C (1) can be read.`);
+  if (type.value !== 1)
+    throw new ProfileError(
+      type.line,
+      `Photometric type ${type.value === 2 ? 'B' : type.value === 3 ? 'A' : type.value}; type C (1) can be read.`,
+    );
   next('the unit of the dimensions');
   for (const what of ['width', 'length', 'height']) next(`the ${what}`);
   const ballast = next('the ballast factor').value;

@@ -29,7 +29,10 @@ function byMaterial(geometry: SceneGeometry): Glowing {
 /** All surfaces of one object, evenly. */
 function byObject(geometry: SceneGeometry, object: string): Glowing {
   const at = geometry.objects.indexOf(object);
-  return { levels: Float32Array.from(geometry.triangleObject, (k) => (k === at ? 1 : 0)), radiance: (_id, _u, _v, out) => void out.fill(1) };
+  return {
+    levels: Float32Array.from(geometry.triangleObject, (k) => (k === at ? 1 : 0)),
+    radiance: (_id, _u, _v, out) => void out.fill(1),
+  };
 }
 
 /**

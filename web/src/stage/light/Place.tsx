@@ -1,0 +1,280 @@
+import {
+  isPlaced,
+  sunPosition,
+  wrapDegrees,
+  type Light,
+  type Patch,
+  type PlacedLight,
+  type SkyLight,
+  type SunLight,
+  type Vec3,
+} from '@plinket/core';
+import { Crosshair, Telescope } from 'lucide-react';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { NumberField } from '../../parts/NumberField.tsx';
+import { SelectField } from '../../parts/Fields.tsx';
+import { useDoc, useStage, useView } from '../context.ts';
+import { aimsOf, lightPatch, placePatch, skyPatch } from '../moves.ts';
+import { Source } from './Source.tsx';
+
+const same = (a: Vec3, b: Vec3): boolean => a.every((v, i) => Math.abs(v - b[i]!) < 1e-3);
+
+/** What the light is aimed at: a part of the figure, a point that is clicked, or free. */
+function Aim({ id, light }: { id: string; light: PlacedLight }) {
+  const { doc, view } = useStage();
+  const setup = useDoc((d) => d.setup);
+  const picking = useView((v) => v.picking === 'aim');
+  const along = useView((v) => v.along === id);
+  const aims = aimsOf(setup);
+  const now = aims.find(([, at]) => same(at, light.place.aim))?.[0] ?? 'free';
+  return (
+    <>
+      <SelectField
+        label="Aimed at"
+        value={now}
+        options={[...aims.map(([name]) => [name, name] as const), ...(now === 'free' ? [['free', 'a point'] as const] : [])]}
+        onChange={(name) => {
+          const at = aims.find(([n]) => n === name)?.[1];
+          if (at) doc.getState().change(placePatch(id, { aim: at }));
+        }}
+        testId="aim"
+      />
+      <div className="flex gap-1.5 pt-1.5">
+        <button
+          className={`btn btn-xs flex-1 px-1.5 font-medium whitespace-nowrap ${picking ? 'btn-warning' : ''}`}
+          aria-pressed={picking}
+          title="Click the point in the picture"
+          onClick={() => view.setState({ picking: picking ? undefined : 'aim' })}
+        >
+          <Crosshair size={12} /> At a point
+        </button>
+        <button
+          className={`btn btn-xs px-1.5 whitespace-nowrap ${along ? 'btn-warning' : ''}`}
+          aria-pressed={along}
+          title="See from the light and move it by dragging the picture (L)"
+          onClick={() => view.setState({ along: along ? undefined : id })}
+        >
+          <Telescope size={12} /> Look along
+        </button>
+      </div>
+    </>
+  );
+}
+
+function AroundHead({ id, light }: { id: string; light: PlacedLight }) {
+  const { change } = useStage().doc.getState();
+  const { place } = light;
+  return (
+    <div>
+      <NumberField
+        label="Azimuth"
+        unit="°"
+        value={place.azimuth}
+        step={1}
+        min={-180}
+        max={180}
+        testId="azimuth"
+        onChange={(azimuth, g) => change(placePatch(id, { azimuth }), g)}
+      />
+      <NumberField
+        label="Elevation"
+        unit="°"
+        value={place.elevation}
+        step={1}
+        min={-90}
+        max={90}
+        testId="elevation"
+        onChange={(elevation, g) => change(placePatch(id, { elevation }), g)}
+      />
+      <NumberField
+        label="Distance"
+        unit="m"
+        value={place.distance}
+        step={0.05}
+        digits={2}
+        min={0.1}
+        max={50}
+        testId="distance"
+        onChange={(distance, g) => change(placePatch(id, { distance }), g)}
+      />
+      <NumberField
+        label="Roll"
+        unit="°"
+        value={light.roll}
+        step={5}
+        min={-180}
+        max={180}
+        testId="roll"
+        onChange={(roll, g) => change(lightPatch(id, { roll }), g)}
+      />
+      <Aim id={id} light={light} />
+    </div>
+  );
+}
+
+function UnderTheSky({ id, light }: { id: string; light: SunLight | SkyLight }) {
+  const { doc } = useStage();
+  const set = (patch: Patch, g?: string) => doc.getState().change(skyPatch(doc.getState().setup, id, patch), g);
+  return (
+    <div>
+      <NumberField
+        label="Bearing"
+        unit="°"
+        value={light.bearing}
+        step={1}
+        min={-180}
+        max={180}
+        testId="bearing"
+        onChange={(bearing, g) => set({ bearing }, g)}
+      />
+      <NumberField
+        label="Height"
+        unit="°"
+        value={light.elevation}
+        step={1}
+        digits={1}
+        min={-2}
+        max={90}
+        testId="sun-height"
+        onChange={(elevation, g) => set({ elevation }, g)}
+      />
+      <NumberField
+        label="Turbidity"
+        unit=""
+        value={light.turbidity}
+        step={0.5}
+        digits={1}
+        min={1}
+        max={10}
+        testId="turbidity"
+        onChange={(turbidity, g) => set({ turbidity }, g)}
+      />
+      {light.kind === 'sun' && <PlaceAndTime light={light} set={set} />}
+    </div>
+  );
+}
+
+/** The sun where it stands at a place and a moment. */
+function PlaceAndTime({ light, set }: { light: SunLight; set(patch: Patch, g?: string): void }) {
+  const [open, setOpen] = useState(light.where !== undefined);
+  const where = light.where ?? { latitude: 54.2, longitude: 7.9, at: '2026-10-04T16:30Z', north: 180 };
+  const put = (next: typeof where, g?: string) => {
+    try {
+      const { azimuth, elevation } = sunPosition(next);
+      set(
+        {
+          where: next,
+          // bearings count towards +X from +Z, compass degrees clockwise from north
+          bearing: Number(wrapDegrees(next.north - azimuth).toFixed(2)),
+          elevation: Number(Math.min(90, Math.max(-2, elevation)).toFixed(2)),
+        },
+        g,
+      );
+      if (elevation < -2) toast('The sun is below the horizon then; it stands at −2°.');
+    } catch (error) {
+      toast.error((error as Error).message);
+    }
+  };
+  return (
+    <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary className="quiet cursor-pointer pt-1 text-2xs">By place and time</summary>
+      <NumberField
+        label="Latitude"
+        unit="°"
+        value={where.latitude}
+        step={0.5}
+        digits={2}
+        min={-90}
+        max={90}
+        testId="latitude"
+        onChange={(latitude, g) => put({ ...where, latitude }, g)}
+      />
+      <NumberField
+        label="Longitude"
+        unit="°"
+        value={where.longitude}
+        step={0.5}
+        digits={2}
+        min={-180}
+        max={180}
+        testId="longitude"
+        onChange={(longitude, g) => put({ ...where, longitude }, g)}
+      />
+      <NumberField
+        label="North at"
+        unit="°"
+        value={where.north}
+        step={5}
+        min={-180}
+        max={180}
+        onChange={(north, g) => put({ ...where, north }, g)}
+      />
+      <label className="flex h-[22px] items-center gap-2 border-b hairline">
+        <span className="quiet flex-1">Moment</span>
+        <input
+          className="w-36 rounded-sm bg-transparent px-1 text-right font-semibold hover:bg-base-300 focus:bg-base-300"
+          aria-label="Moment, with its zone"
+          data-testid="moment"
+          defaultValue={where.at}
+          key={where.at}
+          onBlur={(e) => e.target.value !== where.at && put({ ...where, at: e.target.value.trim() })}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter') e.currentTarget.blur();
+            e.stopPropagation();
+          }}
+        />
+      </label>
+      <button className="btn btn-xs mt-1 w-full" onClick={() => put(where)}>
+        Put the sun there
+      </button>
+    </details>
+  );
+}
+
+const EVERYWHERE = {
+  glow: 'All surfaces with light of their own, as bright as their materials say (Surfaces), in one share.',
+  object: 'One object of the scene, glowing evenly.',
+} as const;
+
+export function PlaceLeaf({ id, light }: { id: string; light: Light }) {
+  const { change } = useStage().doc.getState();
+  return (
+    <div className="grid grid-cols-2 gap-x-5">
+      {isPlaced(light) ? (
+        <AroundHead id={id} light={light} />
+      ) : light.kind === 'sun' || light.kind === 'sky' ? (
+        <UnderTheSky id={id} light={light} />
+      ) : light.kind === 'dome' ? (
+        <div>
+          <NumberField
+            label="Bearing"
+            unit="°"
+            value={light.bearing}
+            step={5}
+            min={-180}
+            max={180}
+            testId="bearing"
+            onChange={(bearing, g) => change(lightPatch(id, { bearing }), g)}
+          />
+          <NumberField
+            label="Tilt"
+            unit="°"
+            value={light.tilt}
+            step={5}
+            min={-90}
+            max={90}
+            testId="tilt"
+            onChange={(tilt, g) => change(lightPatch(id, { tilt }), g)}
+          />
+          <p className="quiet pt-1 text-2xs">A faint dome lifts the blacks; a full one flattens the form.</p>
+        </div>
+      ) : (
+        <div>
+          <p className="quiet pt-1 text-2xs">{EVERYWHERE[light.kind]}</p>
+        </div>
+      )}
+      <Source id={id} light={light} />
+    </div>
+  );
+}
