@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import type { SetupRecord } from '@plinket/contract';
-import { applyPatch, joinPatches, type Patch, type Setup } from '@plinket/core';
+import { applyPatch, dome, joinPatches, parseSetup, type Patch, type Setup } from '@plinket/core';
 import { panelLight, setupWith } from '../../../core/src/testing/setups.ts';
 import { ApiProblem, Unreachable } from '../api/client.ts';
 import { stepBack, stepForward, take, type History } from './history.ts';
@@ -131,6 +131,15 @@ describe('saving', () => {
     expect(log.refused).toBe('lights.items.key.stops: too big');
     expect(log.rebased).toEqual(setup);
     expect(log.states.at(-1)).toBe('saved');
+  });
+  it('takes a light away and puts another kind in its place under the same name, before the server heard of either', async () => {
+    const s = server(),
+      { sync } = saver(s);
+    sync.add({ lights: { order: ['rim'], items: { key: null } } });
+    sync.add({ lights: { order: ['rim', 'key'], items: { key: { ...dome(), name: 'Sky' } as unknown as Patch } } });
+    await sync.settled();
+    expect(s.state.calls).toBe(1);
+    expect(parseSetup(s.state.document).lights.items['key']).toEqual({ ...dome(), name: 'Sky' });
   });
   it('stops when the page closes and leaves the rest for the next visit', async () => {
     const s = server(),

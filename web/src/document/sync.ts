@@ -1,4 +1,4 @@
-import { applyPatch, isEmptyPatch, joinPatches, type Patch, type Setup } from '@plinket/core';
+import { applyPatch, diff, isEmptyPatch, type Patch, type Setup } from '@plinket/core';
 import type { SetupRecord } from '@plinket/contract';
 import { ApiProblem, Unreachable } from '../api/client.ts';
 
@@ -42,7 +42,7 @@ export class Sync {
   /** Notes a change to be saved. */
   add(patch: Patch): void {
     if (isEmptyPatch(patch)) return;
-    this.unsent = joinPatches(this.unsent, patch);
+    this.unsent = this.joined(patch, this.sending);
     this.ports.keep(this.outstanding());
     this.ports.onState('saving');
     this.running ??= this.run().finally(() => (this.running = undefined));
@@ -57,8 +57,17 @@ export class Sync {
     this.stopped = true;
   }
 
+  /**
+   * What is not yet sent and one more patch as one, for a server that has or will have `given`. Found by comparing documents:
+   * patches alone cannot say that something was taken away and another thing put in its place.
+   */
+  private joined(patch: Patch, given: Patch | undefined): Patch {
+    const there = given ? applyPatch(this.base, given) : this.base;
+    return diff(there, applyPatch(applyPatch(there, this.unsent), patch));
+  }
+
   private outstanding(): Patch | undefined {
-    const all = this.sending ? joinPatches(this.sending, this.unsent) : this.unsent;
+    const all = this.sending ? diff(this.base, applyPatch(applyPatch(this.base, this.sending), this.unsent)) : this.unsent;
     return isEmptyPatch(all) ? undefined : all;
   }
 
@@ -93,7 +102,7 @@ export class Sync {
   }
 
   private giveBack(): void {
-    this.unsent = joinPatches(this.sending ?? {}, this.unsent);
+    this.unsent = this.outstanding() ?? {};
     this.sending = undefined;
   }
 

@@ -25,19 +25,28 @@ let drags = 0;
 
 /** A number that can be typed (with units, fractions, sums), dragged by its label and stepped with the arrow keys. */
 export function NumberField({ label, value, unit, step, min, max, digits = 0, format, onChange, testId, onTyped }: Props) {
-  const [text, setText] = useState<string>();
+  const [text, show] = useState<string>();
+  // Enter commits and then blurs: what was committed must not be taken a second time
+  const pending = useRef<string>(undefined);
+  const untouched = useRef<string>(undefined);
+  const setText = (now: string | undefined) => {
+    pending.current = now;
+    show(now);
+  };
   const [wrong, setWrong] = useState<string>();
   const drag = useRef<{ x: number; from: number; name: string }>(undefined);
   const shown = text ?? (format ? format(value) : value.toFixed(digits).replace('-', '−'));
 
   const settle = (v: number, gesture?: string) => onChange(clamp(Number((Math.round(v / step) * step).toFixed(6)), min, max), gesture);
   const commit = () => {
-    if (text === undefined) return;
+    const said = pending.current;
+    if (said === undefined) return;
     setText(undefined);
     setWrong(undefined);
-    if (text.trim() === '' || onTyped?.(text)) return;
+    // a field that was only looked at keeps its value, digits and all
+    if (said.trim() === '' || said === untouched.current || onTyped?.(said)) return;
     try {
-      onChange(clamp(typed(text, value, unit), min, max));
+      onChange(clamp(typed(said, value, unit), min, max));
     } catch (error) {
       if (!(error instanceof QuantityError)) throw error;
       toast.error(`${label}: ${error.message}`);
@@ -92,7 +101,8 @@ export function NumberField({ label, value, unit, step, min, max, digits = 0, fo
         data-testid={testId}
         value={shown}
         onFocus={(e) => {
-          setText(format ? String(Number(value.toFixed(3))) : value.toFixed(digits));
+          untouched.current = format ? String(Number(value.toFixed(3))) : value.toFixed(digits);
+          setText(untouched.current);
           requestAnimationFrame(() => e.target.select());
         }}
         onChange={(e) => look(e.target.value)}

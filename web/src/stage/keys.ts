@@ -42,8 +42,12 @@ export const KEYS: [string, string][] = [
   ['Esc', 'close, look through the camera again'],
 ];
 
+/** Inputs that take no letters: keys of the Stage work while they have the focus. */
+const LETTERLESS = new Set(['checkbox', 'radio', 'color', 'file', 'button', 'range']);
+
 const isTyping = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement && (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable);
+  target instanceof HTMLElement &&
+  ((/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) && !LETTERLESS.has((target as HTMLInputElement).type)) || target.isContentEditable);
 
 /** A change made of every light in hand, each by itself. */
 function eachLight(stage: Stage, make: (id: string, light: Light) => Patch | undefined): Patch | undefined {
@@ -189,8 +193,8 @@ export function useStageKeys(stage: Stage): void {
       const command = (e.ctrlKey || e.metaKey) && ['z', 'k'].includes(e.key.toLowerCase());
       if (isTyping(e.target) && !(command && e.key.toLowerCase() === 'k')) return;
       if (open && e.key !== 'Escape') return;
-      // buttons keep Enter and Space for themselves
-      if (e.target instanceof HTMLButtonElement && (e.key === 'Enter' || e.key === ' ')) return;
+      // buttons and boxes keep Enter and Space for themselves
+      if ((e.target instanceof HTMLButtonElement || e.target instanceof HTMLInputElement) && (e.key === 'Enter' || e.key === ' ')) return;
       if (stageKey(stage, e)) e.preventDefault();
     };
     const up = (e: KeyboardEvent) => {

@@ -103,7 +103,10 @@ describe('the shelf', () => {
   it('sun and sky are one day: they move together, as dim as the camera wants', () => {
     const { patch, ids } = addLightsPatch(setup, SHELF.find((i) => i.id === 'daylight')!.make(setup));
     const day = after(setup, patch);
-    const moved = after(day, skyPatch(day, ids[0]!, { elevation: 3, bearing: -20 }));
+    const where = { latitude: 54, longitude: 8, at: '2026-10-04T16:30Z', north: 0 };
+    const moved = after(day, skyPatch(day, ids[0]!, { elevation: 3, bearing: -20, where }));
+    expect(moved.lights.items[ids[0]!]).toMatchObject({ where });
+    expect(moved.lights.items[ids[1]!]).not.toHaveProperty('where');
     for (const id of ids) expect(moved.lights.items[id]).toMatchObject({ elevation: 3, bearing: -20 });
     expect(day.lights.items[ids[0]!]!.stops).toBe(day.lights.items[ids[1]!]!.stops);
     expect(day.lights.items[ids[0]!]!.stops).toBeLessThan(0);

@@ -26,7 +26,7 @@ export function lightsPatch(setup: Setup, ids: readonly string[], change: Patch)
   for (const id of ids) {
     const light = setup.lights.items[id];
     if (!light) continue;
-    const fitting = Object.entries(change).filter(([key]) => key in light);
+    const fitting = Object.entries(change).filter(([key]) => key in light || (key === 'where' && light.kind === 'sun'));
     if (fitting.length) items[id] = Object.fromEntries(fitting);
   }
   return { lights: { items } };

@@ -1,20 +1,25 @@
 // The shelf: lights by what they are for, each sensible as it comes. Sizes and distances follow the head, levels the camera.
 import {
+  add,
   ball,
   disk,
   dome,
   exposureFactor,
   glow,
   luminance,
+  normalize,
   outputValue,
   placeOf,
   rectangle,
+  scale,
   setupHead,
   sky,
   snapThird,
   spot,
+  sub,
   sun,
   sunThroughAir,
+  toHead,
   tube,
   wrapDegrees,
   type DomeLight,
@@ -73,21 +78,24 @@ const besideKey = (setup: Setup): number => {
   return key && 'place' in key && key.place.azimuth < 0 ? -1 : 1;
 };
 
-/** A point of the backdrop behind the head, in the head's frame. */
+/** The point of the backdrop that the camera sees behind the head, in the head's frame. */
 function behind(setup: Setup): Place['aim'] {
-  const { stage } = setup;
-  const back = stage.kind === 'sweep' ? stage.back : 2;
-  return [0, 0, -round(back, 2)];
+  const { stage, camera } = setup;
+  const head = setupHead(setup);
+  const d = normalize(sub(head.origin, camera.position), [0, 0, -1]);
+  const wall = stage.kind === 'sweep' ? -stage.back : head.origin[2] - 2;
+  const far = d[2] < -0.05 ? (wall - head.origin[2]) / d[2] : 2;
+  return toHead(head, add(head.origin, scale(d, far))).map((v) => round(v, 3)) as Place['aim'];
 }
 
 function daylight(setup: Setup): Light[] {
   const { E } = stand(setup);
-  const elevation = 10,
-    turbidity = 3,
-    bearing = 50;
+  const elevation = 8,
+    turbidity = 2,
+    bearing = 72;
   // the real sun is brighter than most cameras stand for: both come so many stops down
   const lux = luminance(...sunThroughAir(elevation, turbidity));
-  const stops = round(snapThird(Math.log2((E * 1.3) / lux)), 4);
+  const stops = round(snapThird(Math.log2((E * 1.1) / lux)), 4);
   return [
     sun({ role: 'key', name: 'Sun', bearing, elevation, turbidity, stops, group: 'daylight' }),
     sky({ role: 'fill', name: 'Sky', bearing, elevation, turbidity, stops, group: 'daylight' }),
@@ -176,8 +184,9 @@ export const SHELF: ShelfItem[] = [
     make: (s) => {
       const light = spot({ role: 'background', name: 'Backdrop', angle: 34, soft: 0.9 });
       place(light, s, { azimuth: 150, elevation: -30, distance: 1.1, aim: behind(s), share: 1 });
-      const away = Math.max(0.8, -light.place.aim[2]);
-      light.output = { ...light.output, value: round(stand(s).E * 1.2 * away * away, 1) };
+      // as bright on the wall as a key's half, from where it stands
+      const away = Math.max(0.8, Math.hypot(...light.place.aim) - light.place.distance * 0.5);
+      light.output = { ...light.output, value: round(stand(s).E * 0.9 * away * away, 1) };
       return [light];
     },
   },
@@ -187,9 +196,9 @@ export const SHELF: ShelfItem[] = [
     name: 'Window spot',
     words: 'a hard spot through a window’s panes',
     make: (s) => {
-      const light = spot({ role: 'key', name: 'Window', angle: 40, soft: 0.2, diameter: 0.06, kelvin: 4800 });
+      const light = spot({ role: 'key', name: 'Window', angle: 40, soft: 0.2, diameter: 0.02, kelvin: 4800 });
       place(light, s, { azimuth: 50 * besideKey(s), elevation: 22, distance: 2.4, share: 1 });
-      light.gobo = { ...light.gobo, pattern: 'window', distance: 1, width: stand(s).metres(0.34) };
+      light.gobo = { ...light.gobo, pattern: 'window', distance: stand(s).metres(1.3), width: stand(s).metres(0.22) };
       light.output = { ...light.output, value: round(stand(s).E * light.place.distance ** 2 * 1.2, 1) };
       return [light];
     },

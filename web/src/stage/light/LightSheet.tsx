@@ -52,7 +52,13 @@ function Deeds({ id, light }: { id: string; light: Light }) {
             <ul className="dropdown-content z-20 w-36 rounded border hairline bg-base-200 p-1 shadow">
               {(['opposite', 'below'] as const).map((how) => (
                 <li key={how}>
-                  <button className="w-full rounded px-2 py-1 text-left hover:bg-base-300" onClick={() => copy(how)}>
+                  <button
+                    className="w-full rounded px-2 py-1 text-left hover:bg-base-300"
+                    onClick={(e) => {
+                      e.currentTarget.closest('details')!.open = false;
+                      copy(how);
+                    }}
+                  >
                     Twin {how}
                   </button>
                 </li>
