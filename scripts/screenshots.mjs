@@ -81,12 +81,67 @@ try {
   await shot('look-before-and-after');
   await view('Before');
   for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z');
+  const shelf = async (item) => {
+    await page.keyboard.press('a');
+    await page.getByTestId(`shelf-${item}`).click();
+  };
+  /** A copy of the demo without lights. */
+  const bare = async () => {
+    const { document } = await (await fetch(`${server.url}/api/setups/${setup.id}`)).json();
+    const made = await fetch(`${server.url}/api/setups`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ document: { ...document, lights: { order: [], items: {} } } }),
+    });
+    const { id, revision } = await made.json();
+    await page.goto(`${server.url}/setup/${id}`);
+    await page.getByText('Add light').waitFor();
+    return { id, revision };
+  };
+  await page.keyboard.press('a');
+  await page.waitForTimeout(300);
+  await shot('shelf');
+  await page.keyboard.press('Escape');
+  const download = page.waitForEvent('download');
+  await page.keyboard.press('Control+k');
+  await page.getByPlaceholder('What to do?').fill('contact sheet');
+  await page.keyboard.press('Enter');
+  await (await download).saveAs(join(folder, 'contact-sheet.png'));
+  console.log('contact-sheet');
+
+  await bare();
+  await shelf('strip');
+  await page.getByLabel('Twin of Strip').click();
+  await page.getByText('Twin below').click();
+  await page.getByRole('tab', { name: 'Notes' }).click();
+  await page.getByRole('button', { name: 'level', exact: true }).click();
+  await page.keyboard.press('Shift+-');
+  await settle(24);
+  await shot('clamshell');
+  await bare();
+  await shelf('daylight');
+  await settle(24);
+  await shot('sun-and-sky');
+  await bare();
+  await shelf('window');
+  await shelf('dome');
+  await page.keyboard.press('1');
+  await page.getByRole('tab', { name: 'Shaping' }).click();
+  await settle(24);
+  await shot('window-across-the-face');
+  await bare();
+  await shelf('key');
+  await shelf('background');
+  await page.getByRole('tab', { name: 'Colour' }).click();
+  await settle(24);
+  await shot('spot-on-the-backdrop');
+
   await page.getByRole('tab', { name: 'Character' }).click();
   await page.getByTestId('glb-input').setInputFiles(join(root, 'demo/assets/keeper.glb'));
   await page.getByTestId('import-report').waitFor();
   await shot('import');
   await page.goto(`${server.url}/`);
-  await page.getByRole('heading', { name: 'The keeper' }).waitFor();
+  await page.getByRole('heading', { name: 'The keeper' }).first().waitFor();
   await page.waitForTimeout(800);
   await shot('call-sheet');
 } finally {

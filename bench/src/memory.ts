@@ -1,6 +1,6 @@
 // Memory: a frame of 1920 × 1080 with ten lights in this process, and the browser after opening and closing the Stage 20 times.
 import { execFileSync } from 'node:child_process';
-import { balance, compile, Developer, setupGains, Smoother } from '@plinket/core';
+import { balance, compile, Developer, setupGains, smoothInPlace } from '@plinket/core';
 import { Renderer } from '@plinket/engine';
 import { loadFilmMath, nodePool } from '@plinket/engine/node';
 import { chromium } from '@playwright/test';
@@ -27,14 +27,18 @@ await new Promise<void>((resolve, reject) => {
   );
 });
 const resident = process.memoryUsage().rss / 1e9;
-const smoother = new Smoother(math, renderer.guides);
-for (const { film } of renderer.films.values()) smoother.smooth(film, 4);
+smoothInPlace(
+  math,
+  renderer.guides,
+  [...renderer.films.values()].map((f) => f.film),
+  4,
+);
 const linear = math.floats(WIDTH * HEIGHT * 3),
   out = math.bytes(WIDTH * HEIGHT * 4);
 const gains = setupGains(ten);
 balance(
   math,
-  ten.lights.order.map((id) => ({ film: renderer.films.get(id)!.film, gain: gains[id]!, smooth: 1 })),
+  ten.lights.order.map((id) => ({ film: renderer.films.get(id)!.film, gain: gains[id]! })),
   linear,
 );
 new Developer(math).develop(linear, WIDTH, ten.look, out);

@@ -18,6 +18,7 @@ import {
   noiseOf,
   readCube,
   Smoother,
+  smoothInPlace,
   tilesOf,
   TONE_BINS,
   TONE_COLOURS,
@@ -367,10 +368,9 @@ describe('noise', () => {
 
 describe('noise removal', () => {
   const W = 48,
-    H = 40,
     N = 16;
   /** A wall whose left half is dark paper and right half light, seen straight on; samples are noisy around the truth. */
-  function scene(math: typeof plain, kind: 'flat' | 'edge') {
+  function scene(math: typeof plain, kind: 'flat' | 'edge', H = 40) {
     const guides = new Guides(W, H),
       film = new Film(W, H, { math });
     const pixels = W * H,
@@ -395,6 +395,7 @@ describe('noise removal', () => {
       );
     return { guides, film, albedo };
   }
+  const H = 40;
   const error = (plane: Float32Array, truth: (p: number) => number) =>
     Math.sqrt(Array.from({ length: W * H }, (_, p) => (plane[p * 3]! - truth(p)) ** 2).reduce((s, v) => s + v) / (W * H));
 
@@ -418,6 +419,23 @@ describe('noise removal', () => {
       return film.smooth!.diffuse;
     });
     b!.forEach((v, i) => expect(a![i]).toBeCloseTo(v, 4));
+  });
+  it('band by band, in place, gives what the whole frame at once gives, and mixes by its share', () => {
+    // three bands of 96 rows, the last one short
+    const whole = scene(simd, 'edge', 230),
+      banded = scene(simd, 'edge', 230),
+      half = scene(simd, 'edge', 230);
+    new Smoother(simd, whole.guides).smooth(whole.film, N);
+    expect(smoothInPlace(simd, banded.guides, [banded.film], N)).toBe(1);
+    expect(smoothInPlace(simd, half.guides, [half.film], N, 0.5)).toBe(1);
+    const wanted = whole.film.smooth!.diffuse;
+    let most = 0;
+    wanted.forEach((v, i) => {
+      most = Math.max(most, Math.abs(banded.film.diffuse[i]! - v));
+      expect(half.film.diffuse[i]!).toBeCloseTo((v + whole.film.diffuse[i]!) / 2, 5);
+    });
+    expect(most).toBeLessThan(1e-6);
+    expect(smoothInPlace(simd, banded.guides, [banded.film], 3)).toBe(0);
   });
   it('waits until the variance says something', () => {
     const { guides, film } = scene(plain, 'flat');

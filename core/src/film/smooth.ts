@@ -14,11 +14,31 @@ const SIGMA = 6;
 /** Least samples at which the variance says anything. */
 export const LEAST_TO_SMOOTH = 4;
 
-/** Smooths films of one frame size. Its planes are `math`'s; give them back with `release`. */
+/** Rows of a frame, from … to − 1. */
+interface Rows {
+  from: number;
+  to: number;
+}
+
+/** How far off its own plane a neighbour may lie: a pixel's size at the mean distance, taken generously. */
+function reachOf(guides: Guides): number {
+  let depth = 0,
+    covered = 0;
+  for (let p = 0; p < guides.width * guides.height; p++) {
+    if (!(guides.sums[p * 11]! > 0)) continue;
+    depth += guides.mean(p, 10);
+    covered++;
+  }
+  return covered ? ((depth / covered) * 0.35) / guides.height : 1;
+}
+
+/** Smooths films of one frame size, or a band of its rows. Its planes are `math`'s; give them back with `release`. */
 export class Smoother {
   private readonly math: FilmMath;
   private readonly width: number;
   private readonly height: number;
+  /** First pixel of the band in the frame. */
+  private readonly start: number;
   private readonly shape: PlaneShape;
   private readonly weights: Float32Array[];
   private readonly guides: Float32Array;
@@ -26,32 +46,32 @@ export class Smoother {
   private readonly b: Float32Array;
   private readonly albedo: Float32Array;
 
-  constructor(math: FilmMath, guides: Guides) {
-    const { width, height } = guides;
+  constructor(math: FilmMath, guides: Guides, rows: Rows = { from: 0, to: guides.height }, reach = reachOf(guides)) {
+    const { width } = guides;
     this.math = math;
     this.width = width;
-    this.height = height;
+    this.height = rows.to - rows.from;
+    this.start = rows.from * width;
     const stride = (width + 2 * MARGIN + 7) & ~3;
-    const plane = stride * (height + 2 * MARGIN + 1);
-    this.shape = { stride, plane, first: MARGIN * stride + MARGIN, rows: height, columns: width };
+    const plane = stride * (this.height + 2 * MARGIN + 1);
+    this.shape = { stride, plane, first: MARGIN * stride + MARGIN, rows: this.height, columns: width };
     this.guides = math.floats(GUIDES * plane);
     this.weights = STEPS.map(() => math.floats(TAPS * plane));
     this.a = math.floats(LAYER * plane);
     this.b = math.floats(LAYER * plane);
-    this.albedo = new Float32Array(width * height * 3);
-    this.readGuides(guides);
+    this.albedo = new Float32Array(width * this.height * 3);
+    this.readGuides(guides, reach);
   }
 
   release(): void {
     for (const a of [this.guides, this.a, this.b, ...this.weights]) this.math.free(a);
   }
 
-  private readGuides(from: Guides): void {
+  private readGuides(from: Guides, reach: number): void {
     const { plane, stride, first } = this.shape;
-    let depth = 0,
-      covered = 0;
-    for (let y = 0, p = 0; y < this.height; y++)
-      for (let x = 0; x < this.width; x++, p++) {
+    for (let y = 0, i = 0; y < this.height; y++)
+      for (let x = 0; x < this.width; x++, i++) {
+        const p = this.start + i;
         const o = first + y * stride + x;
         const inside = from.sums[p * 11]! > 0;
         let l = Math.hypot(from.mean(p, 1), from.mean(p, 2), from.mean(p, 3));
@@ -64,16 +84,10 @@ export class Smoother {
           this.guides[(3 + k) * plane + o] = from.mean(p, 4 + k);
           const albedo = from.mean(p, 7 + k);
           this.guides[(6 + k) * plane + o] = albedo;
-          this.albedo[p * 3 + k] = inside ? Math.max(0.01, albedo) : 1;
+          this.albedo[i * 3 + k] = inside ? Math.max(0.01, albedo) : 1;
         }
         this.guides[9 * plane + o] = 1;
-        if (inside) {
-          depth += from.mean(p, 10);
-          covered++;
-        }
       }
-    // a pixel's own size at the mean distance, taken generously, tells how far off its plane a neighbour may lie
-    const reach = covered ? ((depth / covered) * 0.35) / this.height : 1;
     // the guides have said all once the weights stand
     STEPS.forEach((step, i) => this.math.guideWeights(this.guides, this.weights[i]!, this.shape, step, Math.max(1e-4, reach * step), 0.12));
   }
@@ -84,25 +98,34 @@ export class Smoother {
   smooth(film: Film, samples: number): boolean {
     if (samples < LEAST_TO_SMOOTH || film.missing > 0) return false;
     film.smooth ??= { diffuse: this.math.floats(film.diffuse.length), specular: this.math.floats(film.diffuse.length), samples: 0 };
-    this.layer(film, 0, film.diffuse, film.smooth.diffuse, this.albedo);
-    this.layer(film, 1, film.specular, film.smooth.specular, undefined);
+    const all = { from: 0, to: this.height };
+    this.layer(film, 0, film.smooth.diffuse, all);
+    this.layer(film, 1, film.smooth.specular, all);
     film.smooth.samples = samples;
     return true;
   }
 
-  private layer(film: Film, layer: 0 | 1, from: Float32Array, to: Float32Array, albedo: Float32Array | undefined): void {
+  /**
+   * Smooths a layer of a film (0 diffuse, 1 specular) into `to`, a frame; only the rows `keep` of this band are written, mixed
+   * with what stands there by `share`. `above` holds the rows above them as they were before they were smoothed.
+   */
+  layer(film: Film, layer: 0 | 1, to: Float32Array, keep: Rows, above?: Float32Array, share = 1): void {
     const { plane, stride, first } = this.shape;
-    const { a } = this;
+    const { a, start } = this;
+    const albedo = layer === 0 ? this.albedo : undefined,
+      frame = layer === 0 ? film.diffuse : film.specular;
     const { squares, counts } = film,
       pixels = counts.length;
-    for (let y = 0, p = 0; y < this.height; y++)
-      for (let x = 0; x < this.width; x++, p++) {
+    for (let y = 0, i = 0; y < this.height; y++)
+      for (let x = 0; x < this.width; x++, i++) {
         const o = first + y * stride + x,
-          q = p * 3,
+          p = start + i,
           n = counts[p]!;
-        const kr = albedo ? 1 / albedo[q]! : 1,
-          kg = albedo ? 1 / albedo[q + 1]! : 1,
-          kb = albedo ? 1 / albedo[q + 2]! : 1;
+        const from = above && y < keep.from ? above : frame,
+          q = (from === frame ? p : i) * 3;
+        const kr = albedo ? 1 / albedo[i * 3]! : 1,
+          kg = albedo ? 1 / albedo[i * 3 + 1]! : 1,
+          kb = albedo ? 1 / albedo[i * 3 + 2]! : 1;
         const r = from[q]! * kr,
           g = from[q + 1]! * kg,
           b = from[q + 2]! * kb;
@@ -122,19 +145,46 @@ export class Smoother {
       this.math.atrous(src, out, this.weights[i]!, this.shape, step, SIGMA);
       [src, out] = [out, src];
     });
-    for (let y = 0, p = 0; y < this.height; y++)
-      for (let x = 0; x < this.width; x++, p++) {
-        const o = first + y * stride + x;
-        const q = p * 3;
-        if (albedo) {
-          to[q] = src[o]! * albedo[q]!;
-          to[q + 1] = src[plane + o]! * albedo[q + 1]!;
-          to[q + 2] = src[2 * plane + o]! * albedo[q + 2]!;
-        } else {
-          to[q] = src[o]!;
-          to[q + 1] = src[plane + o]!;
-          to[q + 2] = src[2 * plane + o]!;
+    for (let y = keep.from; y < keep.to; y++)
+      for (let x = 0; x < this.width; x++) {
+        const o = first + y * stride + x,
+          i = y * this.width + x,
+          q = (start + i) * 3;
+        for (let c = 0; c < 3; c++) {
+          const smooth = src[c * plane + o]! * (albedo ? albedo[i * 3 + c]! : 1);
+          to[q + c] = share === 1 ? smooth : to[q + c]! + (smooth - to[q + c]!) * share;
         }
       }
   }
+}
+
+/** Rows of a band, and those around it whose light reaches into it. */
+const BAND = 96;
+const APRON = STEPS.reduce((n, s) => n + s, 0);
+
+/**
+ * Smooths films where they stand, band by band: what they were is gone afterwards, and little memory is needed beside them.
+ * Films with too few samples are left alone; answers how many were smoothed.
+ */
+export function smoothInPlace(math: FilmMath, guides: Guides, films: Film[], samples: number, share = 1): number {
+  const ready = films.filter((f) => samples >= LEAST_TO_SMOOTH && f.missing === 0);
+  const { width, height } = guides,
+    reach = reachOf(guides);
+  // the last rows of the band before, as they were
+  const kept = new Map<Float32Array, Float32Array>();
+  for (let top = 0; top < height && ready.length; top += BAND) {
+    const rows = { from: Math.max(0, top - APRON), to: Math.min(height, top + BAND + APRON) };
+    const keep = { from: top - rows.from, to: Math.min(height, top + BAND) - rows.from };
+    const smoother = new Smoother(math, guides, rows, reach);
+    for (const film of ready)
+      for (const layer of [0, 1] as const) {
+        const frame = layer === 0 ? film.diffuse : film.specular,
+          above = kept.get(frame);
+        const end = (rows.from + keep.to) * width * 3;
+        kept.set(frame, frame.slice(Math.max(0, end - APRON * width * 3), end));
+        smoother.layer(film, layer, frame, keep, above, share);
+      }
+    smoother.release();
+  }
+  return ready.length;
 }

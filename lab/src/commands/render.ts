@@ -10,6 +10,7 @@ import {
   readCube,
   setupGains,
   Smoother,
+  smoothInPlace,
   writeExr,
   writePng,
   type ExrChannel,
@@ -86,11 +87,15 @@ export async function renderFilms(
   }
 }
 
-/** Removes the noise of every film; answers how many could be smoothed. */
-export function smoothFilms({ films, guides, math }: Rendered, samples: number): number {
+/**
+ * Removes the noise of every film, where it stands (by `share`, 0…1) or beside it; answers how many could be smoothed. Beside it
+ * the films stay as they were traced, for layers that are wanted raw, and take half as much memory again.
+ */
+export function smoothFilms({ films, guides, math }: Rendered, samples: number, share?: number): number {
+  const wanted = [...films].filter(([id]) => id !== OPENNESS).map(([, film]) => film);
+  if (share !== undefined) return smoothInPlace(math, guides, wanted, samples, share);
   const smoother = new Smoother(math, guides);
-  let done = 0;
-  for (const [id, film] of films) if (id !== OPENNESS && smoother.smooth(film, samples)) done++;
+  const done = wanted.filter((film) => smoother.smooth(film, samples)).length;
   smoother.release();
   return done;
 }
@@ -196,7 +201,10 @@ export async function renderCommand(positional: string[], options: Record<string
   const { offered, removed } = rendered.clamped;
   if (wish.clamp) console.error(`The clamp took ${offered > 0 ? ((removed / offered) * 100).toFixed(2) : '0'} % of the indirect light.`);
   const smooth = options['smooth'] === undefined ? 0 : Math.min(1, positive(options, 'smooth'));
-  if (smooth > 0 && smoothFilms(rendered, wish.samples) === 0) console.error('Too few samples to remove noise: at least 4 are needed.');
+  // layers are written as they were traced; a picture needs no films afterwards
+  const inPlace = !/\.exr$/i.test(out);
+  if (smooth > 0 && smoothFilms(rendered, wish.samples, inPlace ? smooth : undefined) === 0)
+    console.error('Too few samples to remove noise: at least 4 are needed.');
   const linear = pictureOf(setup, rendered, wish.only, smooth);
   if (/\.exr$/i.test(out)) {
     const text = {

@@ -154,12 +154,14 @@ export function flagOutline(flat: Flat, flag: FlagItem): Outline {
   };
 }
 
-/** Where a sun stands at the edge of paper that reaches `halfW` × `halfH` metres from the head. */
-export function sunOnPaper(flat: Flat, sun: { elevation: number; bearing: number }, halfW: number, halfH: number): Point {
+/** Where a sun stands at the edge of paper that reaches `halfW` × `halfH` metres from the head; its sky stands nearer. */
+export function sunOnPaper(flat: Flat, sun: { kind?: string; elevation: number; bearing: number }, halfW: number, halfH: number): Point {
+  const inwards = sun.kind === 'sky' ? 0.78 : 1;
   const w = sunDirection(sun.elevation, sun.bearing);
   const p = flat.project(add(flat.head.origin, w));
   const k = Math.min((halfW - 0.16) / Math.max(1e-6, Math.abs(p[0])), (halfH - 0.16) / Math.max(1e-6, Math.abs(p[1])));
-  return flat.kind === 'plan' ? [p[0] * k, p[1] * k] : [p[0] * Math.min(k, halfW), p[1] * Math.min(k, halfW)];
+  const far = flat.kind === 'plan' ? k * inwards : Math.min(k, halfW) * inwards;
+  return [p[0] * far, p[1] * far];
 }
 
 /** Bearing or elevation of a sun that is dragged to a point on paper. */

@@ -15,6 +15,9 @@ import { ColourField, Heading, SelectField } from '../../parts/Fields.tsx';
 import { letterOf } from '../../parts/identity.ts';
 import { useDoc, useStage } from '../context.ts';
 
+/** Colours act sooner than one thinks: the field says how it reads. */
+const STRENGTHS = { none: 'Strength', hint: 'A hint of it', clear: 'Clear', strong: 'Strong' } as const;
+
 const top = (c: Vec3): Vec3 => {
   const most = Math.max(...c, 1e-6);
   return c.map((v) => Math.min(1, Math.max(0, v / most))) as Vec3;
@@ -93,7 +96,7 @@ export function ColourLeaf({ id, light }: { id: string; light: Light }) {
           onChange={(hex) => changeLights({ picked: { colour: fromHex(hex), strength: light.picked.strength || 0.15 } }, `picked-${id}`)}
         />
         <NumberField
-          label={`Strength: ${strengthWord(light.picked.strength)}`}
+          label={STRENGTHS[strengthWord(light.picked.strength)]}
           unit="%"
           value={light.picked.strength * 100}
           step={5}
@@ -119,7 +122,7 @@ export function ColourLeaf({ id, light }: { id: string; light: Light }) {
         </div>
         <NumberField
           label="Scrims"
-          unit="½ stop"
+          unit="½ st"
           value={light.scrims}
           step={1}
           min={0}

@@ -42,7 +42,7 @@ function Aim({ id, light }: { id: string; light: PlacedLight }) {
       />
       <div className="flex gap-1.5 pt-1.5">
         <button
-          className={`btn btn-xs flex-1 px-1.5 font-medium whitespace-nowrap ${picking ? 'btn-warning' : ''}`}
+          className={`btn btn-xs flex-1 px-1.5 font-medium whitespace-nowrap ${picking ? 'btn-warning text-black' : ''}`}
           aria-pressed={picking}
           title="Click the point in the picture"
           onClick={() => view.setState({ picking: picking ? undefined : 'aim' })}
@@ -50,7 +50,7 @@ function Aim({ id, light }: { id: string; light: PlacedLight }) {
           <Crosshair size={12} /> At a point
         </button>
         <button
-          className={`btn btn-xs px-1.5 whitespace-nowrap ${along ? 'btn-warning' : ''}`}
+          className={`btn btn-xs px-1.5 whitespace-nowrap ${along ? 'btn-warning text-black' : ''}`}
           aria-pressed={along}
           title="See from the light and move it by dragging the picture (L)"
           onClick={() => view.setState({ along: along ? undefined : id })}

@@ -49,7 +49,7 @@ export function SharesLeaf({ light }: { light: Light }) {
         />
       </div>
       <div>
-        <Heading>Shadow, as an artist bends it</Heading>
+        <Heading>Shadow</Heading>
         <CheckField
           label="Casts a shadow"
           value={light.shadow.cast}

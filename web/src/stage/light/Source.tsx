@@ -101,7 +101,7 @@ function Output({ id, light }: { id: string; light: Light }) {
       </div>
       {HELD[light.kind] && (
         <SelectField
-          label="Resizing keeps"
+          label="Resize keeps"
           title="The total: a larger source gets dimmer and lights as much. The surface: it stays as bright and gives more light."
           value={held}
           options={HELD[light.kind]!}
