@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import { compileKernel, plainFilmMath, simdFilmMath, type FilmMath } from '@plinket/kernel';
@@ -34,3 +35,7 @@ export function nodePool(options: { workers?: number; shared?: boolean } = {}): 
   const { workers = Math.max(1, availableParallelism() - 1), shared = true } = options;
   return new Pool(Array.from({ length: workers }, startWorker), loadKernel(shared));
 }
+
+/** The bytes of Draco's decoder, for compressed characters. */
+export const dracoDecoder = async (): Promise<Uint8Array> =>
+  readFileSync(createRequire(import.meta.url).resolve('draco3dgltf/draco_decoder_gltf.wasm'));

@@ -3,6 +3,7 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { lightFilesOf, LightFileShelf, parseSetup, readGlb, type CharacterAsset, type Setup } from '@plinket/core';
+import { dracoDecoder } from '@plinket/engine/node';
 import { UsageError } from './usage.ts';
 
 const root = fileURLToPath(new URL('../../', import.meta.url));
@@ -66,7 +67,7 @@ export async function loadAssets(setup: Setup, folders: string[]): Promise<Map<s
   );
   for (const asset of wanted) {
     const stored = storedAt(asset);
-    if (existsSync(stored)) found.set(asset, await readGlb(readFileSync(stored), asset));
+    if (existsSync(stored)) found.set(asset, await readGlb(readFileSync(stored), asset, { draco: dracoDecoder }));
   }
   for (const folder of [...folders, join(root, 'demo/assets')]) {
     if (!existsSync(folder)) continue;
@@ -74,7 +75,7 @@ export async function loadAssets(setup: Setup, folders: string[]): Promise<Map<s
       if (!/\.glb$/i.test(name)) continue;
       const bytes = readFileSync(join(folder, name)),
         sha = sha256(bytes);
-      if (wanted.has(sha) && !found.has(sha)) found.set(sha, await readGlb(bytes, basename(name)));
+      if (wanted.has(sha) && !found.has(sha)) found.set(sha, await readGlb(bytes, basename(name), { draco: dracoDecoder }));
     }
   }
   const missing = [...wanted].filter((a) => !found.has(a));

@@ -1,3 +1,4 @@
 export * from './sweep.ts';
 export * from './normals.ts';
 export * from './ball.ts';
+export * from './weld.ts';

@@ -1,6 +1,7 @@
-import { readFileSync } from 'node:fs';
-import { basename } from 'node:path';
-import { readGlb, type CharacterAsset } from '@plinket/core';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { basename, dirname, join } from 'node:path';
+import { readCharacter, type CharacterAsset } from '@plinket/core';
+import { dracoDecoder } from '@plinket/engine/node';
 import { UsageError } from '../usage.ts';
 
 const round = (v: number): number => Math.round(v * 1e5) / 1e5;
@@ -40,12 +41,19 @@ export function inspection(asset: CharacterAsset) {
 
 export async function inspectCommand(positional: string[]): Promise<void> {
   const file = positional[0];
-  if (!file) throw new UsageError('Which file? Give a FILE.glb.');
+  if (!file) throw new UsageError('Which file? Give a GLB, OBJ, PLY or STL.');
   let bytes: Uint8Array;
   try {
     bytes = readFileSync(file);
   } catch {
     throw new UsageError(`${file}: there is no such file.`);
   }
-  console.log(JSON.stringify(inspection(await readGlb(bytes, basename(file))), null, 2));
+  // an OBJ's materials lie beside it
+  const folder = dirname(file);
+  const beside = new Map(
+    (/\.obj$/i.test(file) && existsSync(folder) ? readdirSync(folder) : [])
+      .filter((n) => /\.mtl$/i.test(n))
+      .map((n) => [n, readFileSync(join(folder, n))] as const),
+  );
+  console.log(JSON.stringify(inspection(await readCharacter(bytes, basename(file), { beside, draco: dracoDecoder })), null, 2));
 }

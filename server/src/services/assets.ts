@@ -1,9 +1,14 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { ImportError, readGlb } from '@plinket/core';
 import type { AssetRecord } from '@plinket/contract';
 import type { DataSource } from 'typeorm';
 import type { BlobStore } from '../data/blobs.ts';
 import { AssetEntity, type AssetRow } from '../data/entities.ts';
 import { HttpProblem } from '../problem.ts';
+
+/** Draco's decoder, for compressed characters. */
+const draco = async (): Promise<Uint8Array> => readFileSync(createRequire(import.meta.url).resolve('draco3dgltf/draco_decoder_gltf.wasm'));
 
 const toRecord = (r: AssetRow): AssetRecord => ({
   sha256: r.sha256,
@@ -31,7 +36,7 @@ export class AssetService {
   /** @throws HttpProblem 422 that names the file and the reason. */
   async add(bytes: Uint8Array, fileName: string): Promise<AssetRecord> {
     try {
-      const asset = await readGlb(bytes, fileName);
+      const asset = await readGlb(bytes, fileName, { draco });
       const { min, max } = asset.bounds;
       const sha256 = await this.blobs.put(bytes);
       const rows = this.db.getRepository(AssetEntity);

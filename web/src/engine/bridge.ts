@@ -1,6 +1,7 @@
 import type { Setup } from '@plinket/core';
 import ownUrl from '../../../kernel/build/kernel.wasm?url';
 import filmUrl from '../../../kernel/build/film.wasm?url';
+import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
 import sharedUrl from '../../../kernel/build/kernel-shared.wasm?url';
 import type { AssetReport, Frame, FromEngine, PartReport, Picked, ShowWish, Thumb, ToEngine } from './messages.ts';
 
@@ -30,7 +31,7 @@ export class StageEngine {
     this.worker.onmessage = (event: MessageEvent<FromEngine>) => this.hear(event.data);
     this.worker.onerror = (event) => this.onFailure(event.message || 'The engine could not be started.');
     const at = (url: string) => new URL(url, location.href).href;
-    this.post({ type: 'open', urls: { shared: at(sharedUrl), own: at(ownUrl), film: at(filmUrl) } });
+    this.post({ type: 'open', urls: { shared: at(sharedUrl), own: at(ownUrl), film: at(filmUrl), draco: at(dracoUrl) } });
   }
 
   /** Shows a setup from now on; what did not change is not traced again. */
@@ -39,9 +40,9 @@ export class StageEngine {
     this.post({ type: 'show', setup, ...wish });
   }
 
-  /** Reads a GLB away from the page. @throws RefusedFile */
-  inspect(fileName: string, bytes: ArrayBuffer): Promise<AssetReport> {
-    return this.ask((request) => this.post({ type: 'inspect', request, fileName, bytes }));
+  /** Reads a character away from the page, with what came beside it; answers what was found and the GLB to keep. @throws RefusedFile */
+  inspect(files: { name: string; bytes: ArrayBuffer }[]): Promise<{ report: AssetReport; glb: ArrayBuffer }> {
+    return this.ask((request) => this.post({ type: 'inspect', request, files }));
   }
 
   /** What lies under a point of the picture, 0…1 from its left and top; nothing where no surface is. */
@@ -93,7 +94,7 @@ export class StageEngine {
     }
     const entry = this.waiting.get(message.request);
     this.waiting.delete(message.request);
-    if (message.type === 'inspected') entry?.resolve(message.report as never);
+    if (message.type === 'inspected') entry?.resolve({ report: message.report, glb: message.glb } as never);
     else if (message.type === 'exported') entry?.resolve(message.png as never);
     else if (message.type === 'picked') entry?.resolve(message.picked as never);
     else if (message.type === 'contacts') entry?.resolve(message.pictures as never);

@@ -18,9 +18,10 @@ export interface ShowWish {
 
 /** What the page asks of the engine's worker. */
 export type ToEngine =
-  | { type: 'open'; urls: { shared: string; own: string; film: string } }
+  | { type: 'open'; urls: { shared: string; own: string; film: string; draco: string } }
   | ({ type: 'show'; setup: Setup } & ShowWish)
-  | { type: 'inspect'; request: number; fileName: string; bytes: ArrayBuffer }
+  /** The first file is the character; others came with it. */
+  | { type: 'inspect'; request: number; files: { name: string; bytes: ArrayBuffer }[] }
   | { type: 'pick'; request: number; x: number; y: number }
   | { type: 'parts'; request: number; asset: string }
   | { type: 'export'; request: number; setup: Setup }
@@ -102,7 +103,8 @@ export type FromEngine =
   | Frame
   | { type: 'thumbs'; thumbs: Thumb[] }
   | { type: 'state'; state: 'loading' | 'building' | 'tracing' | 'finished' }
-  | { type: 'inspected'; request: number; report: AssetReport }
+  /** `glb` is what is to be kept, where the file was no GLB. */
+  | { type: 'inspected'; request: number; report: AssetReport; glb?: ArrayBuffer }
   | { type: 'refused'; request: number; code: string; message: string }
   | { type: 'picked'; request: number; picked: Picked | undefined }
   | { type: 'parts'; request: number; parts: PartReport[] }

@@ -11,9 +11,11 @@ import {
   ImportError,
   noiseOf,
   readCube,
+  readCharacter,
   readGlb,
   setupGains,
   tonesOf,
+  writeGlb,
   writePng,
   type CharacterAsset,
   type Cube,
@@ -84,7 +86,11 @@ let lastFrame = 0,
 let timer: ReturnType<typeof setTimeout> | undefined;
 let dueAt = 0;
 
-async function open(urls: { shared: string; own: string; film: string }): Promise<void> {
+let dracoUrl = '';
+const draco = async (): Promise<Uint8Array> => new Uint8Array(await (await fetch(dracoUrl)).arrayBuffer());
+
+async function open(urls: Extract<ToEngine, { type: 'open' }>['urls']): Promise<void> {
+  dracoUrl = urls.draco;
   tell({ type: 'state', state: 'loading' });
   const [pool, math] = await Promise.all([browserPool(urls), browserFilmMath(urls.film)]);
   const renderer = new Renderer(pool, math);
@@ -112,7 +118,7 @@ async function blob(sha256: string, what: string): Promise<Uint8Array> {
 async function fetchFiles(setup: Setup): Promise<void> {
   for (const id of setup.subjects.order) {
     const { asset, name, visible } = setup.subjects.items[id]!;
-    if (visible && !assets.has(asset)) assets.set(asset, await readGlb(await blob(asset, `The file of ${name}`), name));
+    if (visible && !assets.has(asset)) assets.set(asset, await readGlb(await blob(asset, `The file of ${name}`), name, { draco }));
   }
   for (const { asset, name } of lightFilesOf(setup.lights))
     if (!lightFiles.has(asset)) lightFiles.add(asset, await blob(asset, `The file of ${name}`));
@@ -322,9 +328,14 @@ function developThumbs(): void {
   );
 }
 
-async function inspect({ request, fileName, bytes }: Extract<ToEngine, { type: 'inspect' }>): Promise<void> {
+async function inspect({ request, files }: Extract<ToEngine, { type: 'inspect' }>): Promise<void> {
+  const [{ name, bytes }, ...others] = files as [(typeof files)[0], ...typeof files];
   try {
-    tell({ type: 'inspected', request, report: reportOf(await readGlb(new Uint8Array(bytes), fileName), fileName) });
+    const beside = new Map(others.map((f) => [f.name, new Uint8Array(f.bytes)]));
+    const asset = await readCharacter(new Uint8Array(bytes), name, { beside, draco });
+    const own = /^glTF/.test(String.fromCharCode(...new Uint8Array(bytes, 0, Math.min(4, bytes.byteLength))));
+    const glb = own ? bytes : ((await writeGlb(asset, name)).slice().buffer as ArrayBuffer);
+    tell({ type: 'inspected', request, report: reportOf(asset, name), glb }, [glb]);
   } catch (error) {
     const known = error instanceof ImportError;
     tell({

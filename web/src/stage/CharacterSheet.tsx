@@ -65,13 +65,13 @@ export function CharacterSheet() {
   const subject = id === undefined ? undefined : subjects.items[id];
   const bring = (
     <button className="btn btn-xs mt-1.5" onClick={chooseFile}>
-      <FileUp size={12} /> Bring in a character (GLB) …
+      <FileUp size={12} /> Bring in a character …
     </button>
   );
   if (!subject || id === undefined)
     return (
       <div className="pt-6 text-center">
-        <p className="quiet mb-1">There is no character yet. Drop a GLB anywhere here.</p>
+        <p className="quiet mb-1">There is no character yet. Drop a GLB, OBJ, PLY or STL anywhere here.</p>
         {bring}
       </div>
     );

@@ -1,5 +1,5 @@
 import { MAX_ASSET_BYTES } from '@plinket/contract';
-import type { HeadFrame } from '@plinket/core';
+import { guessScale, type HeadFrame } from '@plinket/core';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
@@ -16,6 +16,9 @@ type Step =
   | { kind: 'keeping'; fileName: string }
   | { kind: 'refused'; fileName: string; message: string };
 
+/** Files that characters are read from; what is dropped with one belongs to it. */
+const CHARACTER = /\.(glb|obj|ply|stl)$/i;
+
 const metres = (v: number): string => (v >= 10 ? v.toFixed(1) : v.toFixed(2));
 const compass = (h: HeadFrame): string => {
   const [x, , z] = h.forward;
@@ -30,7 +33,9 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
   const input = useRef<HTMLInputElement>(null);
   const bringLightFile = useLightFiles();
 
-  const read = async (file: File) => {
+  const read = async (files: File[]) => {
+    const file = files.find((f) => CHARACTER.test(f.name)) ?? files[0];
+    if (!file) return;
     if (/\.(hdr|exr|ies|png)$/i.test(file.name)) return bringLightFile(file, stage.view.getState().selected);
     setStep({ kind: 'reading', fileName: file.name });
     setScale(1);
@@ -40,9 +45,11 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
           'too-large',
           `The file has ${Math.round(file.size / 1e6)} MB; ${Math.round(MAX_ASSET_BYTES / 1e6)} MB are the most.`,
         );
-      const bytes = await file.arrayBuffer();
-      const report = await stage.engine.inspect(file.name, bytes);
-      setStep({ kind: 'report', fileName: file.name, bytes, report });
+      const all = [file, ...files.filter((f) => f !== file)];
+      const { report, glb } = await stage.engine.inspect(
+        await Promise.all(all.map(async (f) => ({ name: f.name, bytes: await f.arrayBuffer() }))),
+      );
+      setStep({ kind: 'report', fileName: file.name, bytes: glb, report });
     } catch (error) {
       setStep({ kind: 'refused', fileName: file.name, message: error instanceof Error ? error.message : String(error) });
     }
@@ -65,8 +72,7 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
       if (!carries(e)) return;
       e.preventDefault();
       setOver(false);
-      const file = e.dataTransfer?.files[0];
-      if (file) void readRef.current(file);
+      void readRef.current([...(e.dataTransfer?.files ?? [])]);
     };
     window.addEventListener('dragover', dragover);
     window.addEventListener('dragleave', leave);
@@ -96,14 +102,15 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
       <input
         ref={input}
         type="file"
-        accept=".glb,model/gltf-binary"
+        accept=".glb,.obj,.mtl,.ply,.stl,model/gltf-binary"
+        multiple
         className="hidden"
         data-testid="glb-input"
-        onChange={(e) => e.target.files?.[0] && void read(e.target.files[0]).finally(() => (e.target.value = ''))}
+        onChange={(e) => e.target.files?.length && void read([...e.target.files]).finally(() => (e.target.value = ''))}
       />
       {over && (
         <div className="pointer-events-none fixed inset-3 z-40 grid place-items-center rounded border-2 border-dashed border-base-content bg-black/50 text-lg font-semibold">
-          Drop it here: a character (GLB), a dome (HDR, EXR), a luminaire (IES), a gobo (PNG)
+          Drop it here: a character (GLB, OBJ with its MTL, PLY, STL), a dome (HDR, EXR), a luminaire (IES), a gobo (PNG)
         </div>
       )}
       {step && (
@@ -152,6 +159,7 @@ function Report({
 }) {
   const { report } = step;
   const { width, height, depth } = report.size;
+  const guesses = guessScale(height);
   const rows: [string, string][] = [
     ['Size', `${metres(width * scale)} m wide, ${metres(height * scale)} m tall, ${metres(depth * scale)} m deep`],
     ['Triangles', report.triangles.toLocaleString('en')],
@@ -188,6 +196,22 @@ function Report({
           ))}
         </ul>
       )}
+      {guesses.length > 0 && (
+        <p className="mb-2 flex flex-wrap items-center gap-2">
+          <span className="text-warning">{metres(height)} m tall. This looks like</span>
+          {guesses.slice(0, 3).map((g) => (
+            <button
+              key={g.unit}
+              className={`btn btn-xs ${scale === g.factor ? 'btn-warning text-black' : ''}`}
+              data-testid="scale-guess"
+              onClick={() => setScale(g.factor)}
+            >
+              {g.unit}: × {g.factor}, {metres(g.height)} m
+            </button>
+          ))}
+        </p>
+      )}
+      <HeightMark height={height * scale} />
       <div className="mb-4 w-56">
         <NumberField label="Scale" unit="×" value={scale} step={0.01} digits={4} min={0.0001} max={1000} onChange={setScale} />
       </div>
@@ -200,5 +224,31 @@ function Report({
         </button>
       </div>
     </div>
+  );
+}
+
+/** Height of a grown person, metres; common practice, no source. */
+const PERSON = 1.7;
+
+/** The character's height beside a person's: scale is seen at a glance. */
+function HeightMark({ height }: { height: number }) {
+  const most = Math.max(PERSON, Math.min(height, 12)) * 1.08;
+  const y = (v: number) => 92 - (Math.min(v, most) / most) * 88;
+  const k = (92 - y(PERSON)) / 100;
+  return (
+    <svg viewBox="0 0 220 100" className="mb-2 h-24" role="img" aria-label={`${metres(height)} m beside a person of ${PERSON} m`}>
+      <line x1={4} x2={216} y1={92} y2={92} stroke="currentColor" strokeOpacity={0.4} />
+      <g transform={`translate(52 92) scale(${k})`} fill="currentColor" fillOpacity={0.35}>
+        <circle cx={0} cy={-93} r={7} />
+        <path d="M-13 -84 Q0 -88 13 -84 L15 -46 H10 L8 0 H1 V-42 H-1 V0 H-8 L-10 -46 H-15Z" />
+      </g>
+      <rect x={110} y={y(height)} width={26} height={Math.max(1, 92 - y(height))} fill="none" stroke="currentColor" />
+      <text x={144} y={y(height) + 8} fontSize={9} fill="currentColor">
+        {metres(height)} m{height > 12 ? ' and more' : ''}
+      </text>
+      <text x={70} y={y(PERSON) + 8} fontSize={9} fill="currentColor" fillOpacity={0.6}>
+        1.7 m
+      </text>
+    </svg>
   );
 }

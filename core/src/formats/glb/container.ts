@@ -1,18 +1,7 @@
 // The binary glTF container (glTF 2.0 specification, section 4.4), read with suspicion: every length is checked against
 // what is really there before anything is believed.
 
-/** Why a file could not be imported. */
-export type ImportErrorCode = 'not-glb' | 'version' | 'truncated' | 'broken' | 'unsupported' | 'no-triangles' | 'bad-mesh' | 'too-large';
-
-/** A file that could not be imported; the message names the file's part and the reason. */
-export class ImportError extends Error {
-  readonly code: ImportErrorCode;
-  constructor(code: ImportErrorCode, message: string) {
-    super(message);
-    this.name = 'ImportError';
-    this.code = code;
-  }
-}
+import { ImportError } from '../character/index.ts';
 
 const MAGIC = 0x46546c67;
 const JSON_CHUNK = 0x4e4f534a;
@@ -22,7 +11,7 @@ const BIN_CHUNK = 0x004e4942;
 export interface GltfJson {
   asset?: { version?: string };
   extensionsRequired?: string[];
-  buffers?: { uri?: string; byteLength?: number }[];
+  buffers?: { uri?: string; byteLength?: number; extensions?: Record<string, { fallback?: boolean }> }[];
   bufferViews?: { buffer: number; byteOffset?: number; byteLength: number }[];
   accessors?: { bufferView?: number; count: number }[];
   images?: { uri?: string; name?: string; bufferView?: number }[];
@@ -81,7 +70,8 @@ function parseJson(chunk: Uint8Array): GltfJson {
 
 const escapeBytes = (text: string): string => text.replace(/[%\x80-\xff]/g, (c) => '%' + c.charCodeAt(0).toString(16).padStart(2, '0'));
 
-const READABLE = /^(KHR_materials_|KHR_texture_|KHR_mesh_quantization$|KHR_lights_punctual$|EXT_texture_webp$)/;
+const READABLE =
+  /^(KHR_materials_|KHR_texture_|KHR_mesh_quantization$|KHR_lights_punctual$|EXT_texture_webp$|EXT_meshopt_compression$|KHR_draco_mesh_compression$)/;
 
 /**
  * Checks references that a reader would trip over: extensions that cannot be read, buffer views that lie outside the
@@ -95,6 +85,8 @@ export function checkReferences(json: GltfJson, bin: Uint8Array): string[] {
   (json.buffers ?? []).forEach((b, i) => {
     if (b.uri !== undefined && !b.uri.startsWith('data:'))
       throw new ImportError('broken', `Buffer ${i} lies in another file (${b.uri}). Export one GLB.`);
+    // a fallback holds nothing: what would be in it is compressed elsewhere
+    if (b.extensions?.['EXT_meshopt_compression']?.fallback) return;
     if (b.uri === undefined && (b.byteLength ?? 0) > bin.length)
       throw new ImportError('truncated', `Buffer ${i} announces ${b.byteLength} bytes, the file holds ${bin.length}.`);
   });

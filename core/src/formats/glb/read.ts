@@ -1,29 +1,29 @@
 import { Logger, type Document, type Node as GltfNode, type Primitive, WebIO } from '@gltf-transform/core';
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
-import { checkMesh, MeshError } from '@plinket/kernel';
 import { smoothNormals } from '../../geometry/index.ts';
 import type { Vec3 } from '../../math/index.ts';
 import type { CharacterAsset, ImportWarning, Part } from '../../scene/index.ts';
 import type { Material } from '../../surface/index.ts';
-import { headFromLandmarks, landmarksOf, proposeHead } from './head.ts';
-import { checkReferences, ImportError, readContainer } from './container.ts';
+import { checkPart, finishCharacter, ImportError, landmarksOf } from '../character/index.ts';
+import { checkReferences, readContainer, type GltfJson } from './container.ts';
+import { COMPRESSION_EXTENSIONS, decodersFor, type MeshDecoders } from './decoders.ts';
 import { MaterialReader } from './material.ts';
 import { Pictures } from './pictures.ts';
 
 const TRIANGLES = 4;
 
 /**
- * Reads a character from a binary glTF 2.0 file.
+ * Reads a character from a binary glTF 2.0 file, plain or compressed by meshopt or Draco.
  * @throws ImportError with a code and a message that names the part and the reason.
  * @example const asset = await readGlb(bytes, 'keeper.glb'); asset.triangles
  */
-export async function readGlb(bytes: Uint8Array, fileName = 'character.glb'): Promise<CharacterAsset> {
+export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', decoders: MeshDecoders = {}): Promise<CharacterAsset> {
   const { json, bin } = readContainer(bytes);
   const absent = checkReferences(json, bin);
   const warnings: ImportWarning[] = [];
   if (absent.length)
     warnings.push({ code: 'textures', message: `${absent.join(', ')} is not in the file; the material's plain colour stands in.` });
-  const document = await readDocument(json, bin, absent);
+  const document = await readDocument(json, bin, absent, await decodersFor(json, decoders));
   const parts: Part[] = [];
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
   if (!scene) throw new ImportError('no-triangles', 'The file has no scene.');
@@ -31,31 +31,22 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb'): Pr
     materials = new MaterialReader(pictures);
   scene.traverse((node) => readNode(node, parts, materials, warnings));
   if (!parts.length) throw new ImportError('no-triangles', 'The file has no triangles.');
-  const bounds = boundsOf(parts);
   const unread = pictures.problems.filter((p) => !absent.some((name) => p.startsWith(name)));
   if (unread.length) warnings.push({ code: 'textures', message: `${unread.join('; ')}: plain colours stand in.` });
-  const landmarks = landmarksOf(scene.getExtras());
-  const head = headFromLandmarks(landmarks) ?? proposeHead(parts, bounds);
-  if (head.source === 'proposed')
-    warnings.push({
-      code: 'no-landmarks',
-      message: 'The file names no landmarks: the head is proposed from the bounding box, facing +Z. Correct it if it is wrong.',
-    });
-  warnings.push(...scaleWarnings(bounds));
   const name = scene.getExtras()['name'] ?? scene.getName();
-  return {
-    name: typeof name === 'string' && name ? name : fileName.replace(/\.glb$/i, ''),
+  return finishCharacter(
+    typeof name === 'string' && name ? name : fileName.replace(/\.glb$/i, ''),
     parts,
-    bounds,
-    triangles: parts.reduce((n, p) => n + p.indices.length / 3, 0),
-    head,
-    landmarks,
+    landmarksOf(scene.getExtras()),
     warnings,
-  };
+  );
 }
 
-async function readDocument(json: object, bin: Uint8Array, absent: string[]): Promise<Document> {
-  const io = new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT)).registerExtensions(KHRONOS_EXTENSIONS);
+async function readDocument(json: object, bin: Uint8Array, absent: string[], decoders: Record<string, unknown>): Promise<Document> {
+  const io = new WebIO()
+    .setLogger(new Logger(Logger.Verbosity.SILENT))
+    .registerExtensions([...KHRONOS_EXTENSIONS, ...COMPRESSION_EXTENSIONS])
+    .registerDependencies(decoders);
   const resources: Record<string, Uint8Array<ArrayBuffer>> = { '@glb.bin': new Uint8Array(bin) };
   for (const uri of absent) resources[uri] = new Uint8Array(0);
   try {
@@ -67,8 +58,8 @@ async function readDocument(json: object, bin: Uint8Array, absent: string[]): Pr
 
 /** gltf-transform looks for the binary chunk under this name. */
 function structuredJson(json: object): never {
-  const copy = JSON.parse(JSON.stringify(json)) as { buffers?: { uri?: string }[] };
-  for (const b of copy.buffers ?? []) b.uri ??= '@glb.bin';
+  const copy = JSON.parse(JSON.stringify(json)) as Pick<GltfJson, 'buffers'>;
+  for (const b of copy.buffers ?? []) if (!b.extensions?.['EXT_meshopt_compression']?.fallback) b.uri ??= '@glb.bin';
   return copy as never;
 }
 
@@ -108,12 +99,7 @@ function readPrimitive(primitive: Primitive, m: number[], name: string, material
   // a mirrored node turns its triangles inside out
   if (determinant3(m) < 0)
     for (let i = 0; i + 2 < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2]!, indices[i + 1]!];
-  try {
-    checkMesh({ positions, indices });
-  } catch (error) {
-    if (error instanceof MeshError) throw new ImportError('bad-mesh', `${name}: ${error.message}`);
-    throw error;
-  }
+  checkPart({ name, positions, indices });
   const normal = primitive.getAttribute('NORMAL');
   const normals = normal
     ? transformNormals(normal.getCount(), (i) => normal.getElement(i, v) as Vec3, m)
@@ -159,40 +145,5 @@ function transformNormals(count: number, get: (i: number) => Vec3, m: number[]):
     const l = sign * Math.hypot(n[0]!, n[1]!, n[2]!) || 1;
     out.set([n[0]! / l, n[1]! / l, n[2]! / l], i * 3);
   }
-  return out;
-}
-
-function boundsOf(parts: Part[]): { min: Vec3; max: Vec3 } {
-  const min: Vec3 = [Infinity, Infinity, Infinity],
-    max: Vec3 = [-Infinity, -Infinity, -Infinity];
-  for (const part of parts)
-    for (let i = 0; i < part.positions.length; i++) {
-      const k = i % 3,
-        x = part.positions[i]!;
-      if (x < min[k]!) min[k] = x;
-      if (x > max[k]!) max[k] = x;
-    }
-  return { min, max };
-}
-
-function scaleWarnings({ min, max }: { min: Vec3; max: Vec3 }): ImportWarning[] {
-  const height = max[1] - min[1];
-  const out: ImportWarning[] = [];
-  if (height > 10) {
-    const factor = height > 60 ? 0.01 : 0.0254;
-    out.push({
-      code: 'scale',
-      message: `It stands ${height.toFixed(1)} m tall. Scaled by ${factor} it would be ${(height * factor).toFixed(2)} m.`,
-    });
-  } else if (height < 0.1)
-    out.push({
-      code: 'scale',
-      message: `It is only ${(height * 1000).toFixed(1)} mm tall. Scaled by 100 it would be ${(height * 100).toFixed(2)} m.`,
-    });
-  if (Math.abs(min[1]) > 0.02)
-    out.push({
-      code: 'floating',
-      message: `Its lowest point is ${Math.abs(min[1]).toFixed(2)} m ${min[1] > 0 ? 'above' : 'below'} the floor.`,
-    });
   return out;
 }

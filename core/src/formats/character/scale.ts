@@ -1,0 +1,55 @@
+import type { Vec3 } from '../../math/index.ts';
+import type { ImportWarning } from '../../scene/index.ts';
+
+/** A unit that a file may have been made in, and what its numbers must be multiplied by to be metres. */
+const UNITS: [string, number][] = [
+  ['centimetres', 0.01],
+  ['millimetres', 0.001],
+  ['inches', 0.0254],
+  ['feet', 0.3048],
+  ['decimetres', 0.1],
+];
+
+/** Heights that figures and busts have, metres; common practice, no source: a bust is a hand to a metre, a figure up to 2.6 m. */
+const LEAST = 0.35,
+  MOST = 2.6;
+
+export interface ScaleGuess {
+  unit: string;
+  factor: number;
+  /** Height that it would stand, metres. */
+  height: number;
+}
+
+/** What scale a figure of a height in file units may want, the likeliest first; nothing when it is as tall as people are. */
+export function guessScale(height: number): ScaleGuess[] {
+  if (!(height > 0) || (height >= LEAST && height <= MOST)) return [];
+  const fits = UNITS.map(([unit, factor]) => ({ unit, factor, height: height * factor })).filter(
+    (g) => g.height >= LEAST && g.height <= MOST,
+  );
+  // nearest to a standing person: 1.7 m (common practice)
+  const off = (g: ScaleGuess) => Math.abs(Math.log(g.height / 1.7));
+  if (fits.length) return fits.sort((a, b) => off(a) - off(b));
+  const factor = Number((1.7 / height).toPrecision(3));
+  return [{ unit: 'no usual unit', factor, height: height * factor }];
+}
+
+/** What is worth saying about a file's size and where it stands. */
+export function scaleWarnings({ min, max }: { min: Vec3; max: Vec3 }): ImportWarning[] {
+  const height = max[1] - min[1];
+  const out: ImportWarning[] = [];
+  const [guess] = guessScale(height);
+  if (guess && (height > 10 || height < 0.1)) {
+    const tall = height >= 1 ? `${height.toFixed(1)} m tall` : `only ${(height * 1000).toFixed(1)} mm tall`;
+    out.push({
+      code: 'scale',
+      message: `It stands ${tall}. This looks like ${guess.unit}: scaled by ${guess.factor} it would be ${guess.height.toFixed(2)} m.`,
+    });
+  }
+  if (Math.abs(min[1]) > 0.02)
+    out.push({
+      code: 'floating',
+      message: `Its lowest point is ${Math.abs(min[1]).toFixed(2)} m ${min[1] > 0 ? 'above' : 'below'} the floor.`,
+    });
+  return out;
+}

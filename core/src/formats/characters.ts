@@ -1,0 +1,40 @@
+import type { CharacterAsset } from '../scene/index.ts';
+import { ImportError } from './character/index.ts';
+import { readGlb, type MeshDecoders } from './glb/index.ts';
+import { readObj } from './obj/index.ts';
+import { readPly } from './ply/index.ts';
+import { readStl } from './stl/index.ts';
+
+/** Endings of files that characters can be read from. */
+export const CHARACTER_FILES = ['glb', 'obj', 'ply', 'stl'] as const;
+
+const begins = (bytes: Uint8Array, text: string): boolean => [...text].every((c, i) => bytes[i] === c.charCodeAt(0));
+
+/**
+ * Reads a character from any format that is known, by the file's own beginning first and its name second; `beside` are files
+ * that came with it (materials of an OBJ), by name.
+ * @throws ImportError with the reason.
+ */
+export async function readCharacter(
+  bytes: Uint8Array,
+  fileName: string,
+  options: { beside?: Map<string, Uint8Array> } & MeshDecoders = {},
+): Promise<CharacterAsset> {
+  const { beside = new Map<string, Uint8Array>() } = options;
+  if (begins(bytes, 'glTF')) return readGlb(bytes, fileName, options);
+  if (begins(bytes, 'ply')) return readPly(bytes, fileName);
+  const ending = /\.([^.]+)$/.exec(fileName)?.[1]?.toLowerCase();
+  switch (ending) {
+    case 'obj':
+      return readObj(bytes, fileName, beside);
+    case 'stl':
+      return readStl(bytes, fileName);
+    case 'ply':
+      return readPly(bytes, fileName);
+    case undefined:
+    case 'glb':
+      return readGlb(bytes, fileName, options);
+    default:
+      throw new ImportError('not-glb', `This is not a character file: .${ending} cannot be read; GLB, OBJ, PLY and STL can.`);
+  }
+}

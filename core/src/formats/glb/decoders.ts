@@ -1,0 +1,46 @@
+import { EXTMeshoptCompression, KHRDracoMeshCompression } from '@gltf-transform/extensions';
+// @ts-expect-error the package ships no types; what it exports is told below
+import createDecoderModule from 'draco3dgltf/draco_decoder_gltf_nodejs.js';
+import { MeshoptDecoder } from 'meshoptimizer';
+import { ImportError } from '../character/index.ts';
+import type { GltfJson } from './container.ts';
+
+/** Makes the decoder from the bytes of its WebAssembly. */
+const makeDraco = createDecoderModule as (options: { wasmBinary: Uint8Array }) => Promise<unknown>;
+
+/** What reading compressed meshes needs from outside. */
+export interface MeshDecoders {
+  /** The bytes of draco3dgltf's draco_decoder_gltf.wasm; without it files compressed by Draco are refused. */
+  draco?: () => Promise<Uint8Array>;
+}
+
+/** Most vertices and indices that a compressed file may unfold into: small files can promise enormous ones. */
+const MOST_VALUES = 60_000_000;
+
+export const COMPRESSION_EXTENSIONS = [EXTMeshoptCompression, KHRDracoMeshCompression];
+
+/**
+ * The decoders that a file needs, ready to be given to the reader.
+ * @throws ImportError too-large before anything is unfolded, unsupported when a decoder is not at hand.
+ */
+export async function decodersFor(json: GltfJson, { draco }: MeshDecoders): Promise<Record<string, unknown>> {
+  const used = new Set([...(json.extensionsRequired ?? []), ...((json['extensionsUsed'] as string[] | undefined) ?? [])]);
+  const out: Record<string, unknown> = {};
+  const compressed = ['EXT_meshopt_compression', 'KHR_draco_mesh_compression'].some((e) => used.has(e));
+  if (!compressed) return out;
+  const values = (json.accessors ?? []).reduce((n, a) => n + a.count, 0);
+  if (values > MOST_VALUES)
+    throw new ImportError(
+      'too-large',
+      `The file would unfold into ${Math.round(values / 1e6)} million values; ${MOST_VALUES / 1e6} million are the most.`,
+    );
+  if (used.has('EXT_meshopt_compression')) {
+    await MeshoptDecoder.ready;
+    out['meshopt.decoder'] = MeshoptDecoder;
+  }
+  if (used.has('KHR_draco_mesh_compression')) {
+    if (!draco) throw new ImportError('unsupported', 'The file is compressed by Draco, which cannot be read here. Export it without.');
+    out['draco3d.decoder'] = await makeDraco({ wasmBinary: await draco() });
+  }
+  return out;
+}

@@ -1,0 +1,2 @@
+export { readObj } from './read.ts';
+export { readMtl } from './mtl.ts';
