@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { afterEach, describe, expect, it } from '@jest/globals';
-import { applyPatch, compile, type Scene, type Setup } from '@plinket/core';
+import { applyPatch, compile, dome, type Scene, type Setup } from '@plinket/core';
 import { setupWith, panelLight } from '../../core/src/testing/setups.ts';
 import { Pool, Renderer, serveTracing, type FromWorker, type RenderOptions, type ToWorker, type WorkerPort } from './index.ts';
 import { loadFilmMath, loadKernel } from './node.ts';
@@ -9,7 +9,7 @@ import { loadFilmMath, loadKernel } from './node.ts';
 const setup: Setup = setupWith({
   key: panelLight(),
   fill: panelLight({ name: 'Fill', place: { azimuth: -60, elevation: 10, distance: 2, aim: [0, 0, 0] } }),
-  dome: { kind: 'dome', name: 'Dome', on: true, stops: 0, kelvin: 6500, diffuse: 1, specular: 1, output: { held: 'luminance', value: 10 } },
+  dome: dome({ name: 'Dome' }),
 });
 const scene = compile(setup, () => undefined);
 const options: RenderOptions = { width: 96, height: 80, samples: 6, seed: 1, bounces: 2, coarse: false };

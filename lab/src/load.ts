@@ -40,7 +40,7 @@ const storedAt = (asset: string): string => join(process.env['PLINKET_DATA'] ?? 
 /** Loads the files that lights name: pictures of domes, profiles, gobos. @throws UsageError when one is nowhere. */
 export function loadLightFiles(setup: Setup, folders: string[]): LightFileShelf {
   const shelf = new LightFileShelf();
-  const wanted = new Map(lightFilesOf(setup.lights).map(({ asset, name }) => [asset, name]));
+  const wanted = new Map(lightFilesOf(setup).map(({ asset, name }) => [asset, name]));
   for (const asset of wanted.keys()) if (existsSync(storedAt(asset))) shelf.add(asset, readFileSync(storedAt(asset)));
   for (const folder of wanted.size ? folders : []) {
     for (const name of existsSync(folder) ? readdirSync(folder) : []) {

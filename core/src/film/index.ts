@@ -7,3 +7,4 @@ export * from './false-tones.ts';
 export * from './noise.ts';
 export * from './smooth.ts';
 export * from './touches.ts';
+export * from './plate.ts';

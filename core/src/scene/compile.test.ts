@@ -158,6 +158,57 @@ describe('depth of field', () => {
   });
 });
 
+describe('the camera', () => {
+  const camera = (more: object) => compileCamera(applyPatch(withSubject, { camera: more }));
+  it('sees 2 · atan(s / 2f): 27° up and down for 50 mm on 24 mm, 39.6° across 3 : 2 (handbook table)', () => {
+    const { halfHeight } = camera({ focal: 50, sensor: 24 });
+    expect((2 * Math.atan(halfHeight) * 180) / Math.PI).toBeCloseTo(26.99, 2);
+    expect((2 * Math.atan(halfHeight * 1.5) * 180) / Math.PI).toBeCloseTo(39.6, 1);
+    expect(camera({ focal: 100, sensor: 48 }).halfHeight).toBeCloseTo(halfHeight, 9);
+  });
+  it('rolled clockwise, its right sinks; its axes stay square', () => {
+    const { right, up, forward } = camera({ roll: 30 });
+    expect(right[1]).toBeCloseTo(-Math.sin(Math.PI / 6) * Math.hypot(forward[0], forward[2]), 6);
+    const dot = (a: number[], b: number[]) => a.reduce((s, v, k) => s + v * b[k]!, 0);
+    expect(dot(right, up)).toBeCloseTo(0, 9);
+    expect(dot(right, forward)).toBeCloseTo(0, 9);
+    expect(camera({ roll: 0 }).right[1]).toBeCloseTo(0, 9);
+  });
+  it('has another key when it is rolled or its sensor changes, none when it is renamed or locked', () => {
+    const { key } = camera({});
+    expect(camera({ roll: 5 }).key).not.toBe(key);
+    expect(camera({ sensor: 30 }).key).not.toBe(key);
+    expect(camera({ name: 'Other', locked: true }).key).toBe(key);
+  });
+});
+
+describe('the stage and what stands on it', () => {
+  const named = (patch: object) => compile(applyPatch(withSubject, patch), get).geometry;
+  it('is built of every kind; a room’s front half has its own tone', () => {
+    const room = named({ stage: { kind: 'room' } });
+    expect(room.objects).toEqual(expect.arrayContaining(['stage/backdrop', 'stage/front']));
+    expect(room.materials.find((m) => m.name === 'front')!.base).not.toEqual(room.materials.find((m) => m.name === 'backdrop')!.base);
+    expect(named({ stage: { kind: 'none' } }).objects.some((o) => o.startsWith('stage'))).toBe(false);
+  });
+  it('carries plinths, which become clay as everything does', () => {
+    const plinth = {
+      kind: 'plinth',
+      shape: 'round',
+      name: 'Drum',
+      visible: true,
+      position: [0, 0, 0],
+      width: 1,
+      height: 0.3,
+      colour: [0.2, 0.2, 0.2],
+      roughness: 0.5,
+    };
+    const patch = { props: { order: ['p'], items: { p: plinth } } };
+    expect(named(patch).objects).toContain('Drum');
+    const clay = compile(applyPatch(withSubject, patch), get, undefined, { clay: true }).geometry;
+    expect(clay.materials.every((m) => m.base[0] === 0.42 || m.transmission === 1)).toBe(true);
+  });
+});
+
 describe('the frame', () => {
   it('is held whole by a picture of any shape', () => {
     const camera = { halfHeight: 0.2, aspect: 0.8 };

@@ -1,4 +1,4 @@
-import { cross, normalize, sub } from '../math/index.ts';
+import { cross, DEGREE, normalize, rolled, sub } from '../math/index.ts';
 import type { Setup } from '../setup/index.ts';
 import { compileLights, NO_FILES, type LightFiles } from './lights.ts';
 import type { AssetSource } from './pieces.ts';
@@ -26,23 +26,21 @@ export function compile(setup: Setup, assets: AssetSource, last?: Scene, options
   return { geometry, camera: compileCamera(setup), ...(haze ? { haze } : {}), lights: compileLights(setup, options.files ?? NO_FILES) };
 }
 
-/** Height of the frame that focal lengths are given for, metres. */
-const FRAME_HEIGHT = 0.024;
-
 /** The camera of a setup. */
 export function compileCamera(setup: Setup): SceneCamera {
-  const { position, target, focal, aspect, lens } = setup.camera;
+  const { position, target, focal, sensor, roll, aspect, lens } = setup.camera;
   const forward = normalize(sub(target, position), [0, 0, -1]);
-  const right = normalize(cross(forward, [0, 1, 0]), [1, 0, 0]);
-  const up = cross(right, forward);
+  const level = normalize(cross(forward, [0, 1, 0]), [1, 0, 0]);
+  // clockwise for who looks through it: right goes down, up goes right
+  const { x: right, y: up } = rolled(level, cross(level, forward), -roll * DEGREE);
   const open = lens.fNumber > 0;
   return {
-    key: JSON.stringify([position, target, focal, aspect, open ? lens : 0]),
+    key: JSON.stringify([position, target, focal, sensor, roll, aspect, open ? lens : 0]),
     origin: position,
     forward,
     right,
     up,
-    halfHeight: (FRAME_HEIGHT * 1000) / 2 / focal,
+    halfHeight: sensor / 2 / focal,
     aspect,
     // thin lens: the opening is the focal length over the f-number
     ...(open ? { lens: { radius: focal / 1000 / lens.fNumber / 2, focus: lens.focus } } : {}),

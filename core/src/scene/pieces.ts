@@ -1,5 +1,5 @@
 import { add, DEGREE, scale, turnY, type Vec3 } from '../math/index.ts';
-import { buildBall, buildSweep } from '../geometry/index.ts';
+import { buildBall, buildPlinth, buildStage } from '../geometry/index.ts';
 import { changedMaterial, type Setup, type Subject } from '../setup/index.ts';
 import { clayOf, isVeil, material, type Material } from '../surface/index.ts';
 import type { CharacterAsset, Part } from './asset.ts';
@@ -38,7 +38,7 @@ export function scenePieces(setup: Setup, assets: AssetSource, clay: boolean, la
   const key = JSON.stringify([
     subjects.map(({ id, subject: s }) => [id, s.asset, s.position, s.turn, s.scale, s.materials]),
     setup.stage,
-    props.map(({ prop }) => [prop.finish, prop.position, prop.radius]),
+    props.map(({ prop: { visible: _, ...rest } }) => rest),
     clay,
   ]);
   if (key === lastKey) return { key };
@@ -48,7 +48,7 @@ export function scenePieces(setup: Setup, assets: AssetSource, clay: boolean, la
     if (!asset) throw new MissingAssetError(subject.name, subject.asset);
     pieces.push(...subjectPieces(id, subject, asset));
   }
-  if (clay) for (const p of pieces) if (!p.group.startsWith('prop')) intoClay(p);
+  if (clay) for (const p of pieces) if (p.material !== CHROME && p.material !== GREY) intoClay(p);
   // clear parts last, so that one number tells shadow rays what to pass; parts of one group stay together
   const rank = (p: Piece) => Number(isVeil(p.material));
   return { key, pieces: pieces.sort((a, b) => rank(a) - rank(b)) };
@@ -63,16 +63,21 @@ function intoClay(piece: Piece): void {
   piece.part = part;
 }
 
+/** A room's front half is there from within only: the camera stands outside and looks in. */
 function stagePieces(setup: Setup): Piece[] {
   const { stage } = setup;
-  if (stage.kind !== 'sweep') return [];
-  const part: Part = {
-    name: 'backdrop',
-    ...buildSweep(stage),
-    material: material({ name: 'backdrop', base: stage.colour, roughness: stage.roughness }),
-  };
-  const { colour: _, roughness: __, ...shape } = stage;
-  return [{ part, material: part.material, object: 'stage/backdrop', group: 'stage', groupKey: JSON.stringify(shape) }];
+  const { colour, frontColour, roughness, ...shape } = stage;
+  const meshes = buildStage(stage);
+  return meshes.map(({ part: name, ...mesh }) => {
+    const surface = material({ name, base: name === 'front' ? frontColour : colour, roughness, twoSided: name !== 'front' });
+    return {
+      part: { name, ...mesh, material: surface },
+      material: surface,
+      object: `stage/${name}`,
+      group: 'stage',
+      groupKey: JSON.stringify(shape),
+    };
+  });
 }
 
 /** Common practice, no source: a reference ball of polished chrome reflects about half of the light. */
@@ -81,9 +86,16 @@ const CHROME = material({ name: 'chrome', base: [0.55, 0.556, 0.554], metallic: 
 const GREY = material({ name: 'grey 18 %', base: [0.18, 0.18, 0.18], roughness: 0.9, specular: 0.2 });
 
 function propPieces(id: string, prop: Setup['props']['items'][string]): Piece[] {
-  const finish = prop.finish === 'chrome' ? CHROME : GREY;
-  const part: Part = { name: prop.name, ...buildBall(prop.position, prop.radius), material: finish };
-  return [{ part, material: finish, object: prop.name, group: `prop ${id}`, groupKey: JSON.stringify([prop.position, prop.radius]) }];
+  const group = `prop ${id}`;
+  if (prop.kind === 'ball') {
+    const finish = prop.finish === 'chrome' ? CHROME : GREY;
+    const part: Part = { name: prop.name, ...buildBall(prop.position, prop.radius), material: finish };
+    return [{ part, material: finish, object: prop.name, group, groupKey: JSON.stringify([prop.position, prop.radius]) }];
+  }
+  const { colour, roughness, name, visible: _, ...shape } = prop;
+  const surface = material({ name, base: colour, roughness });
+  const part: Part = { name, ...buildPlinth(prop), material: surface };
+  return [{ part, material: surface, object: name, group, groupKey: JSON.stringify(shape) }];
 }
 
 function subjectPieces(id: string, subject: Subject, asset: CharacterAsset): Piece[] {

@@ -98,7 +98,14 @@ export function describePatch(setup: Setup, patch: Patch): string {
   if (setup.camera.aspect !== after.camera.aspect) said.push('frame');
   if ([...setup.camera.position, ...setup.camera.target].some((v, i) => v !== [...after.camera.position, ...after.camera.target][i]))
     said.push('camera moved');
-  if (patch.stage !== undefined) said.push('stage');
+  if (setup.camera.name !== after.camera.name) said.push(`camera “${after.camera.name}”`);
+  if (setup.camera.roll !== after.camera.roll) said.push(`camera rolled to ${degrees(after.camera.roll)}`);
+  if (setup.camera.sensor !== after.camera.sensor) said.push(`sensor ${after.camera.sensor} mm`);
+  if (setup.camera.locked !== after.camera.locked) said.push(after.camera.locked ? 'camera locked' : 'camera unlocked');
+  if (differ(setup.cameras, after.cameras)) said.push('cameras');
+  if (differ(setup.plate, after.plate)) said.push('plate');
+  if (setup.stage.kind !== after.stage.kind) said.push(`stage: ${after.stage.kind}`);
+  else if (patch.stage !== undefined) said.push('stage');
   if (differ(setup.camera.lens, after.camera.lens))
     said.push(
       after.camera.lens.fNumber > 0 ? `f/${after.camera.lens.fNumber}, sharp at ${metres(after.camera.lens.focus)}` : 'everything sharp',

@@ -13,6 +13,7 @@ import type {
   SunLight,
   TubeLight,
 } from './light-schema.ts';
+import type { Setup } from './schema.ts';
 
 // What a light is unless somebody says otherwise. Everything that makes lights begins here.
 
@@ -155,9 +156,10 @@ export const glowing = (object: string, more: Without<ObjectLight> = {}): Object
   ...more,
 });
 
-/** Files that a setup's lights name, by SHA-256, with the light that wants each. */
-export function lightFilesOf(lights: { order: string[]; items: Record<string, Light> }): { asset: string; name: string }[] {
-  return lights.order.flatMap((id) => {
+/** Files that a setup's lights and plate name, by SHA-256, with who wants each. */
+export function lightFilesOf({ lights, plate }: Pick<Setup, 'lights' | 'plate'>): { asset: string; name: string }[] {
+  const behind = plate.kind === 'picture' && plate.asset ? [{ asset: plate.asset, name: 'The plate' }] : [];
+  const named = lights.order.flatMap((id) => {
     const light = lights.items[id]!;
     const out: string[] = [];
     if (light.kind === 'dome' && light.fill.kind === 'picture') out.push(light.fill.asset);
@@ -165,4 +167,5 @@ export function lightFilesOf(lights: { order: string[]; items: Record<string, Li
     if ('gobo' in light && light.gobo.pattern === 'picture' && light.gobo.asset) out.push(light.gobo.asset);
     return out.map((asset) => ({ asset, name: light.name }));
   });
+  return [...named, ...behind];
 }

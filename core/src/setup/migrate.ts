@@ -1,6 +1,7 @@
 // Documents of older versions, brought up to date step by step. Nothing is lost: each step only adds what was not there.
 import { EFFICACY, FLAT_DEFAULTS, LIGHT_DEFAULTS, PLACED_DEFAULTS } from './lights.ts';
 import type { Role } from './light-schema.ts';
+import type { Camera, Plate, StageShape } from './schema.ts';
 
 type Bag = { [key: string]: unknown };
 
@@ -74,9 +75,34 @@ function toVersion3(d: Bag): Bag {
   };
 }
 
+/** What version 4 added: stages of more kinds, plates, what cameras are called, how large their sensors are, cameras that are kept. */
+export const STAGE_DEFAULTS = {
+  width: 9,
+  front: 4,
+  back: 1.9,
+  height: 4.2,
+  fillet: 0.9,
+  floor: 0,
+  colour: [0.11, 0.104, 0.098],
+  frontColour: [0.7, 0.69, 0.67],
+  roughness: 0.85,
+} satisfies Omit<StageShape, 'kind'>;
+export const NO_PLATE = { kind: 'none', from: [0.35, 0.35, 0.36], to: [0.08, 0.08, 0.09], centre: [0.5, 0.45], reach: 0.8 } satisfies Plate;
+export const CAMERA_DEFAULTS = { name: 'Camera', sensor: 24, roll: 0, locked: false } satisfies Partial<Camera>;
+
+const toVersion4 = (d: Bag): Bag => ({
+  ...d,
+  schemaVersion: 4,
+  stage: isBag(d['stage']) ? { ...STAGE_DEFAULTS, ...d['stage'] } : d['stage'],
+  camera: isBag(d['camera']) ? { ...CAMERA_DEFAULTS, ...d['camera'] } : d['camera'],
+  cameras: d['cameras'] ?? { order: [], items: {} },
+  plate: d['plate'] ?? { ...NO_PLATE },
+});
+
 /** Brings a document of an older version up to date; anything else is answered as it is, for the schema to judge. */
 export function migrateSetup(value: unknown): unknown {
   if (!isBag(value)) return value;
   const second = value['schemaVersion'] === 1 ? toVersion2(value) : value;
-  return second['schemaVersion'] === 2 ? toVersion3(second) : second;
+  const third = second['schemaVersion'] === 2 ? toVersion3(second) : second;
+  return third['schemaVersion'] === 3 ? toVersion4(third) : third;
 }

@@ -7,7 +7,7 @@ import { migrateSetup } from './migrate.ts';
 // Rec.709, light in photometric units. Collections are maps keyed by id with their order beside them, so that a JSON
 // Merge Patch (RFC 7396) can change one member; nothing is ever null.
 
-export const SCHEMA_VERSION = 3;
+export const SCHEMA_VERSION = 4;
 
 /** Where the head is in the subject's own space: origin between the pupils, where the nose points, where the crown is. */
 export const headFrameSchema = z.strictObject({
@@ -51,8 +51,8 @@ export const subjectSchema = z.strictObject({
   materials: z.record(z.string().min(1).max(120), materialChangeSchema),
 });
 
-/** Things on the stage that help to judge light: a mirror ball, a ball of 18 % grey. */
-export const propSchema = z.strictObject({
+/** A mirror ball, or one of 18 % grey: they help to judge light. */
+export const ballSchema = z.strictObject({
   kind: z.literal('ball'),
   finish: z.enum(['chrome', 'grey']),
   name: z.string().min(1).max(60),
@@ -60,29 +60,71 @@ export const propSchema = z.strictObject({
   position: point,
   radius: finite.min(0.005).max(20),
 });
+/** What a figure stands on, or beside: its foot stands at the position. */
+export const plinthSchema = z.strictObject({
+  kind: z.literal('plinth'),
+  shape: z.enum(['round', 'square', 'rock']),
+  name: z.string().min(1).max(60),
+  visible: z.boolean(),
+  position: point,
+  /** Across, and tall, metres. */
+  width: finite.min(0.02).max(50),
+  height: finite.min(0.005).max(20),
+  colour,
+  roughness: finite.min(0).max(1),
+});
+/** Things on the stage. */
+export const propSchema = z.discriminatedUnion('kind', [ballSchema, plinthSchema]);
 
-/** A floor that turns up into a wall through one fillet; stands under the subject, its wall behind. */
-export const sweepSchema = z.strictObject({
-  kind: z.literal('sweep'),
+/** Backdrops: a floor turned up into a wall, two walls that meet, a flat, a rounded room, a floor, nothing. */
+export const STAGE_KINDS = ['sweep', 'corner', 'flat', 'room', 'floor', 'none'] as const;
+
+/**
+ * The stage, built to measure around the subject, metres; which measures count depends on its kind, and all are kept when
+ * it changes.
+ */
+export const stageSchema = z.strictObject({
+  kind: z.enum(STAGE_KINDS),
   width: finite.positive().max(200),
   /** Floor in front of the subject. */
   front: finite.nonnegative().max(200),
   /** From the subject to the wall. */
   back: finite.positive().max(200),
   height: finite.positive().max(100),
+  /** Radius where floor and wall, or wall and wall, meet. */
   fillet: finite.nonnegative().max(50),
   /** Height of the floor. */
   floor: finite,
   colour,
+  /** Of a room's front half, which lights the face from where the camera stands. */
+  frontColour: colour,
   roughness: finite.min(0).max(1),
 });
-export const stageSchema = z.discriminatedUnion('kind', [sweepSchema, z.strictObject({ kind: z.literal('none') })]);
+
+/** What is seen where nothing stands: it lights nothing, and the look goes over it. Colours are as they shall look, linear. */
+export const plateSchema = z.strictObject({
+  kind: z.enum(['none', 'linear', 'radial', 'picture']),
+  /** Above or in the middle, and below or around. */
+  from: colour,
+  to: colour,
+  /** Middle of a radial one, 0…1 of the frame, and how far it reaches, in heights of the frame. */
+  centre: z.tuple([finite.min(0).max(1), finite.min(0).max(1)]),
+  reach: finite.min(0.05).max(3),
+  /** SHA-256 of a PNG. */
+  asset: sha256.optional(),
+});
 
 export const cameraSchema = z.strictObject({
+  name: z.string().min(1).max(60),
   position: point,
   target: point,
-  /** Focal length on a frame 24 mm high. */
-  focal: finite.min(8).max(1200),
+  /** Focal length and height of the sensor, millimetres. */
+  focal: finite.min(4).max(2000),
+  sensor: finite.min(1).max(200),
+  /** Turned about its own axis, degrees, clockwise for who looks through it. */
+  roll: finite.min(-180).max(180),
+  /** Drags and wheels leave it where it is. */
+  locked: z.boolean(),
   /** Width to height of the frame. */
   aspect: finite.min(0.2).max(5),
   /** Exposure value at ISO 100. */
@@ -130,7 +172,10 @@ export const setupSchema = z.strictObject({
   brief: z.string().max(240),
   subjects: ordered(subjectSchema),
   stage: stageSchema,
+  /** The camera in use, and others that are kept. */
   camera: cameraSchema,
+  cameras: ordered(cameraSchema),
+  plate: plateSchema,
   props: ordered(propSchema),
   haze: hazeSchema,
   lights: ordered(lightSchema),
@@ -141,7 +186,8 @@ export const setupSchema = z.strictObject({
 
 export type HeadFrame = z.infer<typeof headFrameSchema>;
 export type Subject = z.infer<typeof subjectSchema>;
-export type Sweep = z.infer<typeof sweepSchema>;
+export type StageShape = z.infer<typeof stageSchema>;
+export type Plate = z.infer<typeof plateSchema>;
 export type Camera = z.infer<typeof cameraSchema>;
 export type MaterialChange = z.infer<typeof materialChangeSchema>;
 export type Prop = z.infer<typeof propSchema>;

@@ -6,6 +6,8 @@ import {
   Developer,
   exposureFactor,
   hasTouches,
+  layPlate,
+  type LightFileShelf,
   lightRadiance,
   readCube,
   setupGains,
@@ -48,6 +50,8 @@ export interface Rendered {
   guides: Guides;
   scene: Scene;
   math: FilmMath;
+  /** What lights and plate name. */
+  files: LightFileShelf;
   clamped: { offered: number; removed: number };
 }
 
@@ -59,10 +63,8 @@ export async function renderFilms(
   progress: (done: number, msLeft: number) => void = () => undefined,
 ): Promise<Rendered> {
   const assets = await loadAssets(setup, folders);
-  const scene = compile(setup, (sha) => assets.get(sha), undefined, {
-    clay: wish.clay,
-    files: loadLightFiles(setup, folders),
-  });
+  const files = loadLightFiles(setup, folders);
+  const scene = compile(setup, (sha) => assets.get(sha), undefined, { clay: wish.clay, files });
   const lights: SceneLight[] = wish.only ? scene.lights.filter((l) => l.id === wish.only) : [...scene.lights];
   if (wish.openness) lights.push({ id: OPENNESS, key: `open ${wish.openness}`, kind: 'openness', reach: wish.openness });
   const pool = nodePool({ workers: wish.workers });
@@ -81,7 +83,7 @@ export async function renderFilms(
       if (renderer.finished) resolve();
     });
     const films = new Map([...renderer.films].map(([id, f]) => [id, f.film]));
-    return { films, guides: renderer.guides, scene, math, clamped: renderer.clamped };
+    return { films, guides: renderer.guides, scene, math, files, clamped: renderer.clamped };
   } finally {
     pool.close();
   }
@@ -214,6 +216,15 @@ export async function renderCommand(positional: string[], options: Record<string
     writeFileSync(out, writeExr(width, height, exrChannels(setup, rendered, linear, layers), text));
     return;
   }
+  const { plate } = setup;
+  layPlate(
+    linear,
+    width,
+    height,
+    (p) => rendered.guides.alphaAt(p),
+    plate,
+    plate.kind === 'picture' && plate.asset ? rendered.files.gobo(plate.asset) : undefined,
+  );
   if (hasTouches(setup.look)) applyTouches(linear, width, height, setup.look);
   const rgba = rendered.math.bytes(width * height * 4);
   new Developer(rendered.math).develop(linear, width, cube ? { ...setup.look, view: 'lut' } : setup.look, rgba, {

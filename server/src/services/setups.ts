@@ -120,10 +120,10 @@ export class SetupService {
     const luts = await this.db.query<{ lut: string }[]>(
       "SELECT document #>> '{look,lut}' AS lut FROM setup UNION SELECT document #>> '{look,lut}' FROM proof",
     );
-    // domes, profiles and gobos: whatever in a light is called an asset
+    // characters, domes, profiles, gobos, plates: whatever in a document is called an asset
     const files = await this.db.query<{ asset: string }[]>(
       `SELECT DISTINCT a #>> '{}' AS asset FROM (SELECT document FROM setup UNION ALL SELECT document FROM proof) d,
-       jsonb_path_query(d.document, '$.lights.items.**.asset') a`,
+       jsonb_path_query(d.document, '$.*.**.asset') a`,
     );
     return new Set([
       ...assets.map((a) => a.sha256),

@@ -8,6 +8,7 @@ import {
   Developer,
   falseTones,
   hasTouches,
+  layPlate,
   ImportError,
   noiseOf,
   readCube,
@@ -120,7 +121,7 @@ async function fetchFiles(setup: Setup): Promise<void> {
     const { asset, name, visible } = setup.subjects.items[id]!;
     if (visible && !assets.has(asset)) assets.set(asset, await readGlb(await blob(asset, `The file of ${name}`), name, { draco }));
   }
-  for (const { asset, name } of lightFilesOf(setup.lights))
+  for (const { asset, name } of lightFilesOf(setup))
     if (!lightFiles.has(asset)) lightFiles.add(asset, await blob(asset, `The file of ${name}`));
   const { lut } = setup.look;
   if (lut && !cubes.has(lut)) cubes.set(lut, readCube(new TextDecoder().decode(await blob(lut, 'The look-up table')), lut));
@@ -224,6 +225,15 @@ function room({ width, height }: Show): { linear: Float32Array; rgba: Uint8Clamp
   return { linear, rgba };
 }
 
+/** Lays the setup's plate behind a balanced picture. */
+function lay(setup: Setup, picture: Float32Array): void {
+  const { guides } = bench!.renderer;
+  const { plate } = setup;
+  if (plate.kind === 'none' || guides.width * guides.height * 3 !== picture.length) return;
+  const image = plate.kind === 'picture' && plate.asset ? lightFiles.gobo(plate.asset) : undefined;
+  layPlate(picture, guides.width, guides.height, (p) => guides.alphaAt(p), plate, image);
+}
+
 function developFrame(): void {
   if (!bench || !show) return;
   const { renderer, math, developer } = bench;
@@ -232,6 +242,7 @@ function developFrame(): void {
   const picture = room(show);
   const heard = voices(setup, mode.kind === 'share' ? [mode.light] : show.solo);
   balance(math, heard, picture.linear);
+  lay(setup, picture.linear);
   const { bins, clipped, crushed } = tonesOf(picture.linear);
   if (mode.kind === 'tones') falseTones(picture.linear, picture.rgba);
   else if (mode.kind === 'alpha') alphaPicture(picture.rgba);
@@ -362,6 +373,7 @@ function exportPng({ request, setup }: Extract<ToEngine, { type: 'export' }>): v
   const { width, height } = show!;
   const picture = room(show!);
   balance(bench!.math, voices(setup, []), picture.linear);
+  lay(setup, picture.linear);
   if (hasTouches(setup.look)) applyTouches(picture.linear, width, height, setup.look);
   bench!.developer.develop(picture.linear, width, setup.look, picture.rgba, cubeOf(setup.look));
   const png = writePng(width, height, new Uint8Array(picture.rgba), setup);

@@ -1,160 +1,272 @@
-import { DEGREE, normalize, type Patch, type Setup } from '@plinket/core';
-import { Focus } from 'lucide-react';
+import { DEGREE, distance, type Camera, type Patch } from '@plinket/core';
+import { Focus, Lock, LockOpen, Plus, Trash2 } from 'lucide-react';
+import { CheckField, SelectField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
-import { useDoc, useStage, useView } from './context.ts';
+import { useDoc, useStage, useView, type ViewState } from './context.ts';
+import { dollyPatch, lensPatch, orbitPatch, shotPatch, SHOTS } from './framing.ts';
+import { freeId } from './moves.ts';
 
 const ASPECTS: [string, number][] = [
   ['Portrait 4 : 5', 0.8],
   ['Square 1 : 1', 1],
   ['Wide 16 : 9', 1.7778],
   ['Tall 9 : 16', 0.5625],
+  ['Scope 2.39 : 1', 2.39],
+];
+/** Heights of usual sensors, millimetres. */
+const SENSORS: [string, number][] = [
+  ['24 mm full', 24],
+  ['18.7 mm cine', 18.7],
+  ['15.6 mm half', 15.6],
+  ['13 mm small', 13],
+];
+const GUIDES: [ViewState['guides'], string][] = [
+  ['none', 'none'],
+  ['thirds', 'thirds'],
+  ['centre', 'centre'],
+  ['safe', 'safe areas'],
 ];
 
-/** The camera put so far from its target, on the same line. */
-function dolly(setup: Setup, to: number): Patch {
-  const { position, target } = setup.camera;
-  const d = normalize([position[0] - target[0], position[1] - target[1], position[2] - target[2]]);
-  return { camera: { position: [0, 1, 2].map((i) => Number((target[i]! + d[i]! * to).toFixed(4))) } };
+/** The camera in use, and those that are kept: taking one up keeps the other. */
+function Cameras() {
+  const { doc } = useStage();
+  const camera = useDoc((d) => d.setup.camera);
+  const cameras = useDoc((d) => d.setup.cameras);
+  const { change } = doc.getState();
+  const keep = () => {
+    const id = freeId(cameras.items, 'camera');
+    change({
+      cameras: { order: [...cameras.order, id], items: { [id]: camera as unknown as Patch } },
+      camera: { name: `${camera.name.replace(/ \d+$/, '')} ${cameras.order.length + 2}`.slice(0, 60) },
+    });
+  };
+  const take = (id: string) => {
+    const kept = cameras.items[id]!;
+    change({ camera: kept as unknown as Patch, cameras: { items: { [id]: camera as unknown as Patch } } });
+  };
+  const remove = (id: string) => change({ cameras: { order: cameras.order.filter((c) => c !== id), items: { [id]: null } } });
+  return (
+    <div className="flex flex-wrap items-center gap-1 pb-1" data-testid="cameras">
+      <input
+        className="w-28 rounded-sm bg-base-300 px-1.5 font-semibold"
+        aria-label="Name of the camera"
+        key={camera.name}
+        defaultValue={camera.name}
+        maxLength={60}
+        onBlur={(e) => e.target.value.trim() && e.target.value !== camera.name && change({ camera: { name: e.target.value.trim() } })}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter') e.currentTarget.blur();
+          e.stopPropagation();
+        }}
+      />
+      <button
+        className="btn btn-ghost btn-xs px-1"
+        aria-pressed={camera.locked}
+        aria-label="Lock the camera"
+        title="Drags and the wheel leave it where it is"
+        onClick={() => change({ camera: { locked: !camera.locked } })}
+      >
+        {camera.locked ? <Lock size={12} className="text-warning" /> : <LockOpen size={12} />}
+      </button>
+      {cameras.order.map((id) => (
+        <span key={id} className="flex items-center rounded-sm border hairline">
+          <button className="px-1.5 hover:bg-base-300" onClick={() => take(id)}>
+            {cameras.items[id]!.name}
+          </button>
+          <button className="quiet px-0.5" aria-label={`Remove ${cameras.items[id]!.name}`} onClick={() => remove(id)}>
+            <Trash2 size={10} />
+          </button>
+        </span>
+      ))}
+      <button
+        className="btn btn-ghost btn-xs px-1"
+        onClick={keep}
+        title="Keeps this camera and goes on with a copy"
+        data-testid="keep-camera"
+      >
+        <Plus size={12} /> camera
+      </button>
+    </div>
+  );
 }
 
-/** The camera swung round its target, degrees to the picture's right. */
-function swing(setup: Setup, to: number): Patch {
-  const { position: p, target: t } = setup.camera;
-  const r = Math.hypot(p[0] - t[0], p[2] - t[2]);
-  return {
-    camera: { position: [t[0] + r * Math.sin(to * DEGREE), p[1], t[2] + r * Math.cos(to * DEGREE)].map((v) => Number(v.toFixed(4))) },
-  };
+function Lens({ camera }: { camera: Camera }) {
+  const { doc, view } = useStage();
+  const { change } = doc.getState();
+  const picking = useView((v) => v.picking === 'focus');
+  const keepSize = useView((v) => v.keepSize);
+  const { lens } = camera;
+  return (
+    <div>
+      <NumberField
+        label="Focal length"
+        unit="mm"
+        value={camera.focal}
+        step={5}
+        min={4}
+        max={2000}
+        testId="focal"
+        onChange={(focal, g) => change(lensPatch(doc.getState().setup, focal, keepSize), g)}
+      />
+      <CheckField label="keeping the figure’s size" value={keepSize} testId="keep-size" onChange={(v) => view.setState({ keepSize: v })} />
+      <SelectField
+        label="Sensor"
+        value={String(camera.sensor)}
+        options={[
+          ...SENSORS.map(([n, v]) => [String(v), n] as const),
+          ...(SENSORS.some(([, v]) => v === camera.sensor) ? [] : [[String(camera.sensor), `${camera.sensor} mm`] as const]),
+        ]}
+        onChange={(v) => change({ camera: { sensor: Number(v) } })}
+      />
+      <NumberField
+        label="Exposure"
+        unit="EV"
+        value={camera.ev}
+        step={0.1}
+        digits={1}
+        min={-10}
+        max={24}
+        testId="ev"
+        onChange={(ev, g) => change({ camera: { ev } }, g)}
+      />
+      <NumberField
+        label="Opening f/"
+        unit={lens.fNumber > 0 ? '' : 'off'}
+        value={lens.fNumber}
+        step={0.1}
+        digits={1}
+        min={0}
+        max={64}
+        testId="f-number"
+        onChange={(fNumber, g) => change({ camera: { lens: { fNumber } } }, g)}
+      />
+      <NumberField
+        label="Sharp at"
+        unit="m"
+        value={lens.focus}
+        step={0.01}
+        digits={2}
+        min={0.1}
+        max={100}
+        testId="focus"
+        onChange={(focus, g) => change({ camera: { lens: { focus } } }, g)}
+      />
+      <button
+        className={`btn btn-xs mt-1 w-full ${picking ? 'btn-warning text-black' : ''}`}
+        aria-pressed={picking}
+        data-testid="focus-here"
+        onClick={() => view.setState({ picking: picking ? undefined : 'focus' })}
+      >
+        <Focus size={12} /> {picking ? 'Click on the picture' : 'Focus on a point …'}
+      </button>
+    </div>
+  );
+}
+
+function Stand({ camera }: { camera: Camera }) {
+  const { doc, view } = useStage();
+  const { change } = doc.getState();
+  const guides = useView((v) => v.guides);
+  const [px, py, pz] = camera.position,
+    [tx, ty, tz] = camera.target;
+  const now = distance(camera.position, camera.target);
+  const round = Math.atan2(px - tx, pz - tz) / DEGREE;
+  return (
+    <div>
+      <SelectField
+        label="Shot"
+        value=""
+        options={[['', 'frame …'], ...SHOTS.map(([name]) => [name, name] as const)]}
+        testId="shot"
+        onChange={(name) => {
+          const heads = SHOTS.find(([n]) => n === name)?.[1];
+          if (heads) change(shotPatch(doc.getState().setup, heads));
+        }}
+      />
+      <SelectField
+        label="Frame"
+        value={String(camera.aspect)}
+        options={[
+          ...ASPECTS.map(([n, a]) => [String(a), n] as const),
+          ...(ASPECTS.some(([, a]) => a === camera.aspect) ? [] : [[String(camera.aspect), `${camera.aspect.toFixed(2)} : 1`] as const]),
+        ]}
+        onChange={(v) => change({ camera: { aspect: Number(v) } })}
+      />
+      <SelectField label="Guides" value={guides} options={GUIDES} testId="guides" onChange={(g) => view.setState({ guides: g })} />
+      <NumberField
+        label="Round"
+        unit="°"
+        value={round}
+        step={1}
+        min={-180}
+        max={180}
+        testId="camera-round"
+        onChange={(v, g) => change(orbitPatch(doc.getState().setup, v - round, 0), g)}
+      />
+      <NumberField
+        label="Distance"
+        unit="m"
+        value={now}
+        step={0.05}
+        digits={2}
+        min={0.2}
+        max={50}
+        testId="camera-distance"
+        onChange={(v, g) => change(dollyPatch(doc.getState().setup, v / now), g)}
+      />
+      <NumberField
+        label="Height"
+        unit="m"
+        value={py}
+        step={0.02}
+        digits={2}
+        min={-5}
+        max={50}
+        onChange={(v, g) => change({ camera: { position: [px, v, pz] } }, g)}
+      />
+      <NumberField
+        label="Looks at, up"
+        unit="m"
+        value={ty}
+        step={0.01}
+        digits={2}
+        min={-5}
+        max={50}
+        onChange={(v, g) => change({ camera: { target: [tx, v, tz] } }, g)}
+      />
+      <NumberField
+        label="Looks at, aside"
+        unit="m"
+        value={tx}
+        step={0.01}
+        digits={2}
+        min={-20}
+        max={20}
+        onChange={(v, g) => change({ camera: { target: [v, ty, tz] } }, g)}
+      />
+      <NumberField
+        label="Roll"
+        unit="°"
+        value={camera.roll}
+        step={1}
+        digits={1}
+        min={-180}
+        max={180}
+        testId="camera-roll"
+        onChange={(roll, g) => change({ camera: { roll } }, g)}
+      />
+    </div>
+  );
 }
 
 export function CameraSheet() {
-  const { doc, view } = useStage();
-  const { change } = doc.getState();
-  const setup = useDoc((d) => d.setup);
-  const picking = useView((v) => v.picking === 'focus');
-  const { camera } = setup;
-  const { lens } = camera;
-  const [px, py, pz] = camera.position,
-    [tx, ty, tz] = camera.target;
-  const distance = Math.hypot(px - tx, py - ty, pz - tz);
+  const camera = useDoc((d) => d.setup.camera);
   return (
-    <div className="grid grid-cols-2 gap-x-5 pt-1">
-      <div>
-        <NumberField
-          label="Focal length"
-          unit="mm"
-          value={camera.focal}
-          step={5}
-          min={8}
-          max={1200}
-          onChange={(focal, g) => change({ camera: { focal } }, g)}
-        />
-        <NumberField
-          label="Exposure"
-          unit="EV"
-          value={camera.ev}
-          step={0.1}
-          digits={1}
-          min={-10}
-          max={24}
-          testId="ev"
-          onChange={(ev, g) => change({ camera: { ev } }, g)}
-        />
-        <label className="flex h-6 items-center gap-2 border-b hairline">
-          <span className="quiet flex-1">Frame</span>
-          <select
-            className="rounded-sm bg-base-200 px-1 font-semibold"
-            value={camera.aspect}
-            onChange={(e) => change({ camera: { aspect: Number(e.target.value) } })}
-          >
-            {!ASPECTS.some(([, a]) => a === camera.aspect) && <option value={camera.aspect}>{camera.aspect.toFixed(2)} : 1</option>}
-            {ASPECTS.map(([name, a]) => (
-              <option key={name} value={a}>
-                {name}
-              </option>
-            ))}
-          </select>
-        </label>
-        <NumberField
-          label="Opening f/"
-          unit={lens.fNumber > 0 ? '' : 'off'}
-          value={lens.fNumber}
-          step={0.1}
-          digits={1}
-          min={0}
-          max={64}
-          testId="f-number"
-          onChange={(fNumber, g) => change({ camera: { lens: { fNumber } } }, g)}
-        />
-        <NumberField
-          label="Sharp at"
-          unit="m"
-          value={lens.focus}
-          step={0.01}
-          digits={2}
-          min={0.1}
-          max={100}
-          testId="focus"
-          onChange={(focus, g) => change({ camera: { lens: { focus } } }, g)}
-        />
-        <button
-          className={`btn btn-xs mt-1.5 w-full ${picking ? 'btn-warning' : ''}`}
-          aria-pressed={picking}
-          data-testid="focus-here"
-          onClick={() => view.setState({ picking: picking ? undefined : 'focus' })}
-        >
-          <Focus size={12} /> {picking ? 'Click on the picture' : 'Focus on a point …'}
-        </button>
-      </div>
-      <div>
-        <NumberField
-          label="Round"
-          unit="°"
-          value={Math.atan2(px - tx, pz - tz) / DEGREE}
-          step={1}
-          min={-180}
-          max={180}
-          onChange={(v, g) => change(swing(setup, v), g)}
-        />
-        <NumberField
-          label="Distance"
-          unit="m"
-          value={distance}
-          step={0.05}
-          digits={2}
-          min={0.2}
-          max={50}
-          onChange={(v, g) => change(dolly(setup, v), g)}
-        />
-        <NumberField
-          label="Height"
-          unit="m"
-          value={py}
-          step={0.02}
-          digits={2}
-          min={-5}
-          max={50}
-          onChange={(v, g) => change({ camera: { position: [px, v, pz] } }, g)}
-        />
-        <NumberField
-          label="Looks at, height"
-          unit="m"
-          value={ty}
-          step={0.01}
-          digits={2}
-          min={-5}
-          max={50}
-          onChange={(v, g) => change({ camera: { target: [tx, v, tz] } }, g)}
-        />
-        <NumberField
-          label="Looks at, aside"
-          unit="m"
-          value={tx}
-          step={0.01}
-          digits={2}
-          min={-20}
-          max={20}
-          onChange={(v, g) => change({ camera: { target: [v, ty, tz] } }, g)}
-        />
+    <div className="pt-1">
+      <Cameras />
+      <div className="grid grid-cols-2 gap-x-5">
+        <Lens camera={camera} />
+        <Stand camera={camera} />
       </div>
     </div>
   );

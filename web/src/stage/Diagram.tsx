@@ -1,6 +1,8 @@
 import {
   axesInWorld,
+  cornerLine,
   isPlaced,
+  roomLine,
   type FlagItem,
   type Patch,
   type PlacedLight,
@@ -87,23 +89,51 @@ function Figure({ flat }: { flat: Flat }) {
   );
 }
 
-/** The backdrop's profile. */
+/** The stage to scale: its line from above, or its profile. */
 function Backdrop({ flat, setup }: { flat: Flat; setup: Setup }) {
-  const { stage } = setup;
-  if (stage.kind !== 'sweep') return null;
+  const { stage, props } = setup;
   const { back, fillet: r, floor, height, width, front } = stage;
-  const line =
-    flat.kind === 'plan'
-      ? [flat.project([-width / 2, 0, -back]), flat.project([width / 2, 0, -back])]
-      : [
-          flat.project([0, floor, front]),
-          ...Array.from({ length: 9 }, (_, i) => {
-            const a = (i / 8) * (Math.PI / 2);
-            return flat.project([0, floor + r - r * Math.cos(a), -back + r - r * Math.sin(a)]);
-          }),
-          flat.project([0, floor + height, -back]),
-        ];
-  return <polyline points={points(line)} fill="none" stroke="oklch(60% 0 0)" strokeWidth={0.02} />;
+  const above = (line: [number, number, number, number][]): [number, number][] => line.map(([x, z]) => flat.project([x, 0, z]));
+  const profile = (wall: boolean, ground: boolean, curve: number): [number, number][] => [
+    ...(ground ? [flat.project([0, floor, front])] : []),
+    ...(wall
+      ? Array.from({ length: 9 }, (_, i) => {
+          const a = (i / 8) * (Math.PI / 2);
+          return flat.project([0, floor + curve - curve * Math.cos(a), -back + curve - curve * Math.sin(a)]);
+        })
+      : [flat.project([0, floor, -back])]),
+    ...(wall ? [flat.project([0, floor + height, -back])] : []),
+  ];
+  const plan = flat.kind === 'plan';
+  const straight: [number, number, number, number][] = [
+    [-width / 2, -back, 0, 1],
+    [width / 2, -back, 0, 1],
+  ];
+  const line: [number, number][] =
+    stage.kind === 'none'
+      ? []
+      : plan
+        ? above(stage.kind === 'corner' ? cornerLine(stage) : stage.kind === 'room' ? roomLine(stage) : straight)
+        : profile(stage.kind !== 'floor', stage.kind !== 'flat', stage.kind === 'sweep' ? r : 0);
+  return (
+    <g fill="none" stroke="oklch(60% 0 0)" strokeWidth={0.02}>
+      {line.length > 0 && <polyline points={points(line)} strokeDasharray={plan && stage.kind === 'floor' ? '0.1 0.08' : undefined} />}
+      {props.order.map((id) => {
+        const prop = props.items[id]!;
+        if (!prop.visible) return null;
+        const half = prop.kind === 'ball' ? prop.radius : prop.width / 2,
+          tall = prop.kind === 'ball' ? 0 : prop.height;
+        const [x, y] = flat.project(prop.position);
+        if (plan || prop.kind === 'ball')
+          return prop.kind === 'plinth' && prop.shape === 'square' ? (
+            <rect key={id} x={x - half} y={-y - half} width={2 * half} height={2 * half} />
+          ) : (
+            <circle key={id} cx={x} cy={-y} r={half} />
+          );
+        return <rect key={id} x={x - half} y={-y - tall} width={2 * half} height={tall} />;
+      })}
+    </g>
+  );
 }
 
 function CameraMark({ flat, setup, halfW, halfH }: { flat: Flat; setup: Setup; halfW: number; halfH: number }) {

@@ -11,12 +11,13 @@ import { domeOf, profileLevel } from './recipes.ts';
 const stem = (name: string): string => name.replace(/\.[^.]+$/, '').slice(0, 60) || 'Light';
 
 /**
- * What a file does to a setup: a gobo goes before the light in hand, a picture into the dome in hand; what fits none of
+ * What a file does to a setup: a picture for the plate goes behind everything, a gobo goes before the light in hand, a picture into the dome in hand; what fits none of
  * these becomes a light of its own. Answers the light that is concerned.
  */
 export function lightFilePatch(setup: Setup, file: LightFileRecord, id: string | undefined): { patch: Patch; id: string } | string {
   const light = id === undefined ? undefined : setup.lights.items[id];
   if (file.kind === 'gobo') {
+    if (id === 'plate') return { id, patch: { plate: { kind: 'picture', asset: file.sha256 } } };
     if (!light || id === undefined || !('gobo' in light)) return 'Select the light that the picture goes before, then bring it in again.';
     return { id, patch: lightPatch(id, { gobo: { pattern: 'picture', asset: file.sha256 } }) };
   }
@@ -46,7 +47,7 @@ export function useLightFiles(): (file: File, light: string | undefined) => Prom
         return;
       }
       doc.getState().change(done.patch);
-      select(done.id);
+      if (done.id !== 'plate') select(done.id);
       toast(record.notes.length ? `${file.name}: ${record.notes.join(' ')}` : `${file.name} is in`);
     } catch (error) {
       toast.error(`${file.name} was not brought in: ${(error as Error).message}`);

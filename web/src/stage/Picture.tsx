@@ -4,6 +4,7 @@ import { useEffect, useMemo, useRef, useState, type MouseEvent, type PointerEven
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
 import { inHand, useDoc, useStage, useView } from './context.ts';
+import { dollyPatch, orbitPatch, panPatch } from './framing.ts';
 import { aimAtPatch, placePatch, walkChange } from './moves.ts';
 import type { PictureMode, ShowWish } from '../engine/messages.ts';
 import { Proofs } from './Proofs.tsx';
@@ -43,35 +44,79 @@ function exaggerate(setup: Setup, ids: string): Setup {
 
 let drags = 0;
 
-/** Looking along a light, dragging the picture moves it round the head and the wheel brings it nearer or further. */
-function useLightInHand(along: string | undefined) {
+/** Pixels that a pointer may wander without being a drag. */
+const STILL = 4;
+
+/**
+ * Dragging the picture. Looking along a light it moves the light round the head, and the wheel brings it nearer or further.
+ * Else it moves the camera: round its target, aside with Shift, nearer and further by the wheel, unless it is locked.
+ */
+function useHand(along: string | undefined, picking: boolean) {
   const { doc } = useStage();
-  const drag = useRef<{ x: number; y: number; gesture: string }>(undefined);
+  const drag = useRef<{ x: number; y: number; gesture: string; moving: boolean }>(undefined);
   const light = () => {
     const found = along === undefined ? undefined : doc.getState().setup.lights.items[along];
     return found && isPlaced(found) && !found.locked ? found : undefined;
   };
+  const patchOf = (dx: number, dy: number, tall: number, shift: boolean): Patch | undefined => {
+    const { setup } = doc.getState();
+    if (along !== undefined) {
+      const moved = light();
+      const change = moved && walkChange(moved, -dx / 4, dy / 4);
+      return change && { lights: { items: { [along]: change } } };
+    }
+    if (setup.camera.locked) return undefined;
+    return shift ? panPatch(setup, -dx / tall, dy / tall) : orbitPatch(setup, -dx / 4, dy / 4);
+  };
   return {
     onPointerDown: (e: PointerEvent) => {
-      if (!light()) return;
-      drag.current = { x: e.clientX, y: e.clientY, gesture: `along-${++drags}` };
+      if (picking || e.button !== 0) return;
+      drag.current = { x: e.clientX, y: e.clientY, gesture: `hand-${++drags}`, moving: false };
       e.currentTarget.setPointerCapture(e.pointerId);
     },
     onPointerMove: (e: PointerEvent) => {
-      const d = drag.current,
-        moved = light();
-      if (!d || !moved || along === undefined) return;
-      const change = walkChange(moved, (d.x - e.clientX) / 4, (e.clientY - d.y) / 4);
+      const d = drag.current;
+      if (!d) return;
+      const dx = e.clientX - d.x,
+        dy = e.clientY - d.y;
+      if (!d.moving && Math.hypot(dx, dy) < STILL) return;
+      d.moving = true;
+      const patch = patchOf(dx, dy, e.currentTarget.clientHeight, e.shiftKey);
       Object.assign(d, { x: e.clientX, y: e.clientY });
-      if (change) doc.getState().change({ lights: { items: { [along]: change } } }, d.gesture);
+      if (patch) doc.getState().change(patch, d.gesture);
     },
     onPointerUp: () => (drag.current = undefined),
+    onPointerCancel: () => (drag.current = undefined),
     onWheel: (e: WheelEvent) => {
+      const { setup, change } = doc.getState();
+      const factor = e.deltaY > 0 ? 1.05 : 1 / 1.05;
       const moved = light();
-      if (moved && along !== undefined)
-        doc.getState().change(placePatch(along, { distance: moved.place.distance * (e.deltaY > 0 ? 1.05 : 1 / 1.05) }), 'along-wheel');
+      if (moved && along !== undefined) change(placePatch(along, { distance: moved.place.distance * factor }), 'along-wheel');
+      else if (along === undefined && !setup.camera.locked) change(dollyPatch(setup, factor), 'camera-wheel');
     },
   };
+}
+
+/** Lines that help to frame; never in the picture itself. */
+function Guides() {
+  const guides = useView((v) => v.guides);
+  if (guides === 'none') return null;
+  const line = (x1: number, y1: number, x2: number, y2: number) => <line key={`${x1} ${y1} ${x2} ${y2}`} {...{ x1, y1, x2, y2 }} />;
+  return (
+    <svg
+      viewBox="0 0 100 100"
+      preserveAspectRatio="none"
+      className="pointer-events-none absolute inset-0 h-full w-full"
+      data-testid="guides-over"
+      aria-hidden
+    >
+      <g stroke="white" strokeOpacity={0.45} fill="none" vectorEffect="non-scaling-stroke" strokeWidth={0.2}>
+        {guides === 'thirds' && [100 / 3, 200 / 3].flatMap((v) => [line(v, 0, v, 100), line(0, v, 100, v)])}
+        {guides === 'centre' && [line(50, 0, 50, 100), line(0, 50, 100, 50)]}
+        {guides === 'safe' && [5, 10].map((m) => <rect key={m} x={m / 2} y={m / 2} width={100 - m} height={100 - m} />)}
+      </g>
+    </svg>
+  );
 }
 
 function useFit(aspect: number) {
@@ -151,19 +196,20 @@ export function Picture() {
     toast(`Sharp at ${picked.depth.toFixed(2)} m: ${picked.object}`);
   };
 
-  const inHandlers = useLightInHand(along);
+  const inHandlers = useHand(along, picking !== undefined);
   const last = proofs.data?.[0];
   return (
     <section aria-label="Picture" className="grid min-h-0 grid-cols-[6.5rem_minmax(0,1fr)_8rem] bg-[oklch(37%_0_0)]">
       <Views hasProof={last !== undefined} />
       <div ref={ref} className="relative m-2.5 grid min-h-0 min-w-0 place-items-center">
         <div
-          className={`relative bg-black ${picking ? 'cursor-crosshair' : along ? 'cursor-move touch-none' : ''}`}
+          className={`relative bg-black ${picking ? 'cursor-crosshair' : along ? 'cursor-move touch-none' : 'touch-none'}`}
           style={afar ? { width: width / 4.5, height: height / 4.5 } : { width, height }}
           onClick={(e) => void pickAt(e)}
           {...inHandlers}
         >
           <canvas ref={canvas} data-testid="picture" className="block h-full w-full" aria-label="The traced picture" />
+          <Guides />
           {wipe !== undefined && last && !showProof && <Wipe src={api.blobUrl(last.picture)} name={last.name} />}
           {showProof && last && (
             <img src={api.blobUrl(last.picture)} alt="The last proof" data-testid="last-proof" className="absolute inset-0 h-full w-full" />

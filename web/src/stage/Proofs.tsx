@@ -21,6 +21,9 @@ function Progress() {
   const frame = useView((v) => v.frame);
   return (
     <div className="text-right text-2xs">
+      <div className="truncate font-semibold" data-testid="whose-frame">
+        {camera.name}
+      </div>
       <div>
         {Math.round(camera.focal)} mm{camera.lens.fNumber > 0 ? ` · f/${camera.lens.fNumber}` : ''} · EV {camera.ev.toFixed(1)}
       </div>

@@ -29,6 +29,10 @@ export interface ViewState {
   clay: boolean;
   /** Where the picture is divided between the last proof (left) and now, 0…1; nothing: not at all. */
   wipe: number | undefined;
+  /** Lines over the picture that help to frame. */
+  guides: 'none' | 'thirds' | 'centre' | 'safe';
+  /** Another lens keeps the figure as large: the camera moves. */
+  keepSize: boolean;
   /** What the next click on the picture is for. */
   picking: 'focus' | 'aim' | undefined;
   afar: boolean;
@@ -59,6 +63,8 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     mode: 'light',
     clay: false,
     wipe: undefined,
+    guides: 'none',
+    keepSize: false,
     picking: undefined,
     afar: false,
     along: undefined,

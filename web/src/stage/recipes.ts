@@ -83,7 +83,7 @@ function behind(setup: Setup): Place['aim'] {
   const { stage, camera } = setup;
   const head = setupHead(setup);
   const d = normalize(sub(head.origin, camera.position), [0, 0, -1]);
-  const wall = stage.kind === 'sweep' ? -stage.back : head.origin[2] - 2;
+  const wall = stage.kind !== 'none' && stage.kind !== 'floor' ? -stage.back : head.origin[2] - 2;
   const far = d[2] < -0.05 ? (wall - head.origin[2]) / d[2] : 2;
   return toHead(head, add(head.origin, scale(d, far))).map((v) => round(v, 3)) as Place['aim'];
 }

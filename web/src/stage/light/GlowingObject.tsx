@@ -19,6 +19,7 @@ export function useObjects(): string[] {
     ...shown.flatMap((s, i) => (parts.data?.[i] ?? []).map((p) => `${s.name}/${p.name}`)),
     ...props.order.map((id) => props.items[id]!.name),
     ...(stage === 'none' ? [] : ['stage/backdrop']),
+    ...(stage === 'room' ? ['stage/front'] : []),
   ];
 }
 
