@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync, readdirSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { readGlb, writePng, type Setup } from '@plinket/core';
+import { dome, readGlb, SCHEMA_VERSION, writePng, type Setup } from '@plinket/core';
 import { demoSetup, keeperFile } from '@plinket/demo';
 import { openApiDocument, problemSchema, setupRecordSchema } from '@plinket/contract';
 import type { Express } from 'express';
@@ -250,6 +250,28 @@ describe('a database that goes away', () => {
   }, 60_000);
 });
 
+describe('files for lights', () => {
+  const post = (body: Buffer, name: string) =>
+    api().post(`/api/light-files?name=${name}`).set('Content-Type', 'application/octet-stream').send(body);
+  /** Two by one pixels of a Radiance picture. */
+  const picture = Buffer.from([...Buffer.from('#?RADIANCE\n\n-Y 1 +X 2\n'), 128, 64, 32, 129, 9, 9, 9, 128]);
+  it('are read before they are kept, and the reason is named when they cannot be', async () => {
+    const cut = problem(await post(picture.subarray(0, picture.length - 4), 'cove.hdr'), 422);
+    expect(cut.errors![0]).toEqual({ field: 'cove.hdr', reason: 'The file ends in row 1.' });
+    const odd = problem(await post(Buffer.from('hello'), 'hello.txt'), 422);
+    expect(odd.detail).toContain('no .hdr, .exr, .ies or .png');
+  });
+  it('say what they are, and are swept only when no setup names them', async () => {
+    const kept = (await post(picture, 'cove.hdr').expect(201)).body as { sha256: string };
+    expect(kept).toMatchObject({ kind: 'dome', width: 2, height: 1, fileName: 'cove.hdr', layers: [''] });
+    const record = await created();
+    const light = dome({ fill: { kind: 'picture', asset: kept.sha256, name: 'cove.hdr', layer: '' } });
+    const order = [...record.document.lights.order, 'cove'];
+    expect((await mergePatch(record.id, 1, { lights: { order, items: { cove: light } } })).status).toBe(200);
+    expect((await new SetupService(db).neededBlobs()).has(kept.sha256)).toBe(true);
+  });
+});
+
 describe('look-up tables', () => {
   const post = (body: string, name = 'warm.cube') =>
     api().post(`/api/luts?name=${name}`).set('Content-Type', 'text/plain').send(Buffer.from(body));
@@ -275,7 +297,7 @@ describe('setups that an older version kept', () => {
     const document = { ...older, schemaVersion: 1, look: { view: 'plain' } };
     await db.query('UPDATE setup SET document = $1 WHERE id = $2', [JSON.stringify(document), record.id]);
     const read = setupRecordSchema.parse((await api().get(`/api/setups/${record.id}`).expect(200)).body);
-    expect(read.document).toMatchObject({ schemaVersion: 2, look: { view: 'plain', contrast: 1 }, haze: { density: 0 } });
+    expect(read.document).toMatchObject({ schemaVersion: SCHEMA_VERSION, look: { view: 'plain', contrast: 1 }, haze: { density: 0 } });
     const patched = await mergePatch(record.id, 1, { look: { grain: 0.2 } });
     expect(patched.status).toBe(200);
     const back = setupRecordSchema.parse((await api().get(`/api/setups/${record.id}/revisions/1`).expect(200)).body);

@@ -1,6 +1,7 @@
 import type { Vec3 } from '../math/index.ts';
 import type { HeadFrame } from '../setup/index.ts';
 import type { Material } from '../surface/index.ts';
+import type { PartRig, Rig } from './rig.ts';
 
 /** One mesh of a character, in the character's own space (metres, Y up). */
 export interface Part {
@@ -13,11 +14,13 @@ export interface Part {
   uvs?: Float32Array;
   indices: Uint32Array;
   material: Material;
+  /** How it hangs on the character's skeleton, where it does. */
+  rig?: PartRig;
 }
 
 /** What an import found worth telling. */
 export interface ImportWarning {
-  code: 'scale' | 'facing' | 'floating' | 'textures' | 'no-landmarks' | 'flat-shaded' | 'skipped';
+  code: 'scale' | 'facing' | 'floating' | 'textures' | 'no-landmarks' | 'flat-shaded' | 'skipped' | 'skin' | 'animation';
   message: string;
 }
 
@@ -32,4 +35,6 @@ export interface CharacterAsset {
   /** Points of the face by name, metres, where the file gives them. */
   landmarks: Record<string, Vec3>;
   warnings: ImportWarning[];
+  /** Skeleton and clips, where the file has any. */
+  rig?: Rig;
 }

@@ -3,3 +3,5 @@ export * from './asset.ts';
 export * from './compile.ts';
 export { MissingAssetError, type AssetSource } from './pieces.ts';
 export * from './lights.ts';
+export * from './rig.ts';
+export * from './pose.ts';

@@ -1,6 +1,6 @@
 import { checkMesh, MeshError } from '@plinket/kernel';
 import type { Vec3 } from '../../math/index.ts';
-import type { CharacterAsset, ImportWarning, Part } from '../../scene/index.ts';
+import type { CharacterAsset, ImportWarning, Part, Rig } from '../../scene/index.ts';
 import { ImportError } from './error.ts';
 import { headFromLandmarks, proposeHead } from './head.ts';
 import { scaleWarnings } from './scale.ts';
@@ -30,7 +30,13 @@ export function boundsOf(parts: Part[]): { min: Vec3; max: Vec3 } {
 }
 
 /** Makes a character of the parts that a file held: bounds, head, and what is worth telling. @throws ImportError no-triangles */
-export function finishCharacter(name: string, parts: Part[], landmarks: Record<string, Vec3>, warnings: ImportWarning[]): CharacterAsset {
+export function finishCharacter(
+  name: string,
+  parts: Part[],
+  landmarks: Record<string, Vec3>,
+  warnings: ImportWarning[],
+  rig?: Rig,
+): CharacterAsset {
   if (!parts.length) throw new ImportError('no-triangles', 'The file has no triangles.');
   const bounds = boundsOf(parts);
   const head = headFromLandmarks(landmarks) ?? proposeHead(parts, bounds);
@@ -41,5 +47,6 @@ export function finishCharacter(name: string, parts: Part[], landmarks: Record<s
       message: 'The file names no landmarks: the head is proposed from the bounding box, facing +Z. Correct it if it is wrong.',
     });
   told.push(...scaleWarnings(bounds));
-  return { name, parts, bounds, triangles: parts.reduce((n, p) => n + p.indices.length / 3, 0), head, landmarks, warnings: told };
+  const triangles = parts.reduce((n, p) => n + p.indices.length / 3, 0);
+  return { name, parts, bounds, triangles, head, landmarks, warnings: told, ...(rig ? { rig } : {}) };
 }

@@ -2,13 +2,14 @@ import { Logger, type Document, type Node as GltfNode, type Primitive, WebIO } f
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import { smoothNormals } from '../../geometry/index.ts';
 import type { Vec3 } from '../../math/index.ts';
-import type { CharacterAsset, ImportWarning, Part } from '../../scene/index.ts';
+import { restParts, type CharacterAsset, type ImportWarning, type Part } from '../../scene/index.ts';
 import type { Material } from '../../surface/index.ts';
 import { checkPart, finishCharacter, ImportError, landmarksOf } from '../character/index.ts';
 import { checkReferences, readContainer, type GltfJson } from './container.ts';
 import { COMPRESSION_EXTENSIONS, decodersFor, type MeshDecoders } from './decoders.ts';
 import { MaterialReader } from './material.ts';
 import { Pictures } from './pictures.ts';
+import { readClips, readPartRig, readSkeleton, type Skeleton } from './read-rig.ts';
 
 const TRIANGLES = 4;
 
@@ -29,16 +30,21 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', dec
   if (!scene) throw new ImportError('no-triangles', 'The file has no scene.');
   const pictures = new Pictures(),
     materials = new MaterialReader(pictures);
-  scene.traverse((node) => readNode(node, parts, materials, warnings));
+  const skeleton = readSkeleton(scene.listChildren());
+  const clips = readClips(document, skeleton, warnings);
+  const skins = document.getRoot().listSkins().length > 0;
+  const rig = clips.length > 0 || skins ? { nodes: skeleton.nodes, clips } : undefined;
+  scene.traverse((node) => readNode(node, parts, materials, warnings, rig && skeleton));
   if (!parts.length) throw new ImportError('no-triangles', 'The file has no triangles.');
   const unread = pictures.problems.filter((p) => !absent.some((name) => p.startsWith(name)));
   if (unread.length) warnings.push({ code: 'textures', message: `${unread.join('; ')}: plain colours stand in.` });
   const name = scene.getExtras()['name'] ?? scene.getName();
   return finishCharacter(
     typeof name === 'string' && name ? name : fileName.replace(/\.glb$/i, ''),
-    parts,
+    rig ? restParts(parts, rig) : parts,
     landmarksOf(scene.getExtras()),
     warnings,
+    rig,
   );
 }
 
@@ -63,7 +69,13 @@ function structuredJson(json: object): never {
   return copy as never;
 }
 
-function readNode(node: GltfNode, parts: Part[], materials: MaterialReader, warnings: ImportWarning[]): void {
+function readNode(
+  node: GltfNode,
+  parts: Part[],
+  materials: MaterialReader,
+  warnings: ImportWarning[],
+  skeleton: Skeleton | undefined,
+): void {
   const mesh = node.getMesh();
   if (!mesh) return;
   const world = node.getWorldMatrix();
@@ -73,8 +85,16 @@ function readNode(node: GltfNode, parts: Part[], materials: MaterialReader, warn
       warnings.push({ code: 'skipped', message: `${name} holds lines, points or strips, which were left out.` });
       continue;
     }
-    const part = readPrimitive(primitive, world, name, materials.read(primitive.getMaterial()), warnings);
-    if (part) parts.push(part);
+    const material = materials.read(primitive.getMaterial());
+    // what moves is kept in its own space; what does not stands in the world at once
+    const part = readPrimitive(primitive, skeleton ? IDENTITY : world, name, material, warnings);
+    if (!part) continue;
+    if (skeleton) {
+      part.rig = readPartRig(node, primitive, skeleton, part.positions, part.normals, name, warnings);
+      // a mirrored node turns its triangles inside out
+      if (!part.rig.skin && determinant3(world) < 0) flip(part.indices);
+    }
+    parts.push(part);
   }
 }
 
@@ -97,8 +117,7 @@ function readPrimitive(primitive: Primitive, m: number[], name: string, material
     : Uint32Array.from({ length: count }, (_, i) => i);
   if (indices.length < 3) return undefined;
   // a mirrored node turns its triangles inside out
-  if (determinant3(m) < 0)
-    for (let i = 0; i + 2 < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2]!, indices[i + 1]!];
+  if (determinant3(m) < 0) flip(indices);
   checkPart({ name, positions, indices });
   const normal = primitive.getAttribute('NORMAL');
   const normals = normal
@@ -118,6 +137,13 @@ function readPrimitive(primitive: Primitive, m: number[], name: string, material
     for (let i = 0; i < count; i++) uvs.set((coordinates.getElement(i, v) as number[]).slice(0, 2), i * 2);
   }
   return { name, positions, normals, ...(colours ? { colours } : {}), ...(uvs ? { uvs } : {}), indices, material };
+}
+
+const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
+
+/** Turns triangles round. */
+function flip(indices: Uint32Array): void {
+  for (let i = 0; i + 2 < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2]!, indices[i + 1]!];
 }
 
 const determinant3 = (m: number[]): number =>
