@@ -1,3 +1,4 @@
+import { Document, NodeIO } from '@gltf-transform/core';
 import { expect, test } from '@playwright/test';
 import { BoxGeometry, Group, Mesh, SphereGeometry } from 'three';
 import { OBJExporter } from 'three/examples/jsm/exporters/OBJExporter.js';
@@ -88,4 +89,98 @@ test('a foreign figure, its scale mended, on a stage, framed as a half figure', 
   await expect(async () => expect(brightness(await cells(page))).toBeGreaterThan(25)).toPass();
   await untilSaved(page);
   expect(problems).toEqual([]);
+});
+
+/** A box of 0.6 m on a joint that leans it over within a second, half a metre above the floor. */
+async function leaning(): Promise<Buffer> {
+  const d = new Document();
+  const buffer = d.createBuffer();
+  const vec = (type: 'VEC3' | 'VEC4' | 'SCALAR', a: Float32Array | Uint32Array) =>
+    d
+      .createAccessor()
+      .setType(type)
+      .setArray(a as Float32Array<ArrayBuffer>)
+      .setBuffer(buffer);
+  const box = new BoxGeometry(0.3, 0.6, 0.3).translate(0, 0.3, 0);
+  const floats = (name: string) => Float32Array.from(box.attributes[name]!.array);
+  const primitive = d
+    .createPrimitive()
+    .setAttribute('POSITION', vec('VEC3', floats('position')))
+    .setAttribute('NORMAL', vec('VEC3', floats('normal')))
+    .setIndices(vec('SCALAR', Uint32Array.from(box.index!.array)));
+  const node = d.createNode('box').setMesh(d.createMesh('box').addPrimitive(primitive)).setTranslation([0, 0.1, 0]);
+  d.createScene('leaner').addChild(node);
+  const sampler = d
+    .createAnimationSampler()
+    .setInput(vec('SCALAR', Float32Array.of(0, 1)))
+    .setOutput(vec('VEC4', Float32Array.of(0, 0, 0, 1, 0, 0, Math.SQRT1_2, Math.SQRT1_2)));
+  d.createAnimation('lean')
+    .addSampler(sampler)
+    .addChannel(d.createAnimationChannel().setTargetNode(node).setTargetPath('rotation').setSampler(sampler));
+  return Buffer.from(await new NodeIO().writeBinary(d));
+}
+
+test('a second character beside the first: set down, posed by its clip, its head picked on the mesh', async ({ page }) => {
+  const id = await copiedSetup(page);
+  await openStage(page, id, 1);
+  await page.getByRole('tab', { name: 'Character' }).click();
+  await page.getByTestId('glb-input').setInputFiles({ name: 'leaner.glb', mimeType: 'model/gltf-binary', buffer: await leaning() });
+  await page.getByTestId('import-beside').click();
+  await expect(page.getByTestId('cast')).toContainText('leaner');
+  // the camera looks at the new one from the front
+  await page.getByTestId('aside').fill('0');
+  await page.getByTestId('aside').press('Enter');
+  await page.getByTestId('cast').getByRole('button', { name: 'The old keeper', exact: true }).click();
+  await page.getByLabel('In the picture').click();
+  await page.getByTestId('cast').getByRole('button', { name: 'leaner', exact: true }).click();
+
+  // it was put on the floor; raised it says so, and is set down again
+  await expect(page.getByTestId('ground')).toContainText('0.60 m, on the floor');
+  await page.getByTestId('raised').fill('25 cm');
+  await page.getByTestId('raised').press('Enter');
+  await expect(page.getByTestId('ground')).toContainText('350 mm above the floor');
+  await page.getByRole('button', { name: 'Set down' }).click();
+  await expect(page.getByTestId('ground')).toContainText('on the floor');
+
+  // a frame of its clip is what is traced, and what touches the floor
+  await page.getByRole('tab', { name: 'Camera' }).click();
+  await page.getByTestId('shot').selectOption('Full');
+  await untilSamples(page, 2);
+  const upright = await cells(page);
+  await page.getByRole('tab', { name: 'Character' }).click();
+  await page.getByTestId('clip').selectOption('lean');
+  await page.getByTestId('frame').fill('24');
+  await page.getByTestId('frame').press('Enter');
+  await expect(page.getByTestId('ground')).toContainText('0.30 m');
+  await untilSamples(page, 2);
+  await expect(async () => expect(apart(await cells(page), upright)).toBeGreaterThan(4)).toPass();
+  await page.getByTestId('clip').selectOption('');
+  await expect(page.getByTestId('ground')).toContainText('0.60 m');
+
+  // four clicks on the mesh make a head
+  await page.getByTestId('pick-head').click();
+  const picture = (await page.getByTestId('picture').boundingBox())!;
+  const status = page.getByRole('status').filter({ hasText: 'of 4' });
+  await untilSamples(page, 1);
+  const click = async (x: number, y: number) => page.mouse.click(picture.x + picture.width * x, picture.y + picture.height * y);
+  // where the box is: the brightest column of cells tells
+  const now = await cells(page, 12, 16);
+  let best = 0;
+  for (let i = 0; i < now.length; i += 3) if (now[i]! > now[best]!) best = i;
+  const at = [((best / 3) % 12) + 0.5, Math.floor(best / 36) + 0.5];
+  const [cx, cy] = [at[0]! / 12, at[1]! / 16];
+  await expect(status).toContainText('1 of 4');
+  await click(cx + 0.012, cy);
+  await expect(status).toContainText('2 of 4');
+  await click(cx - 0.012, cy);
+  await expect(status).toContainText('3 of 4');
+  await click(cx, cy - 0.015);
+  await expect(status).toContainText('4 of 4');
+  await click(cx, cy + 0.015);
+  await expect(status).toBeHidden();
+  await untilSaved(page);
+  const { document } = (await (await page.request.get(`/api/setups/${id}`)).json()) as {
+    document: { subjects: { items: Record<string, { head: { source: string } }> } };
+  };
+  expect(document.subjects.items['subject-2']!.head.source).toBe('hand');
 });

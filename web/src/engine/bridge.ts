@@ -1,9 +1,9 @@
-import type { Setup } from '@plinket/core';
+import type { Setup, Subject } from '@plinket/core';
 import ownUrl from '../../../kernel/build/kernel.wasm?url';
 import filmUrl from '../../../kernel/build/film.wasm?url';
 import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
 import sharedUrl from '../../../kernel/build/kernel-shared.wasm?url';
-import type { AssetReport, Frame, FromEngine, PartReport, Picked, ShowWish, Thumb, ToEngine } from './messages.ts';
+import type { AssetReport, CharacterReport, Frame, FromEngine, PartReport, Picked, ShowWish, Thumb, ToEngine } from './messages.ts';
 
 /** A file that the importer refused. */
 export class RefusedFile extends Error {
@@ -50,9 +50,14 @@ export class StageEngine {
     return this.ask((request) => this.post({ type: 'pick', request, x, y }));
   }
 
+  /** A character that is on the stage, as it stands at a pose. */
+  character(asset: string, pose?: Subject['pose']): Promise<CharacterReport> {
+    return this.ask((request) => this.post({ type: 'parts', request, asset, ...(pose ? { pose } : {}) }));
+  }
+
   /** The parts of a character that is on the stage, as its file has them. */
-  parts(asset: string): Promise<PartReport[]> {
-    return this.ask((request) => this.post({ type: 'parts', request, asset }));
+  async parts(asset: string): Promise<PartReport[]> {
+    return (await this.character(asset)).parts;
   }
 
   /** The picture as it is now, as a PNG that carries its setup. */
@@ -98,7 +103,7 @@ export class StageEngine {
     else if (message.type === 'exported') entry?.resolve(message.png as never);
     else if (message.type === 'picked') entry?.resolve(message.picked as never);
     else if (message.type === 'contacts') entry?.resolve(message.pictures as never);
-    else if (message.type === 'parts') entry?.resolve(message.parts as never);
+    else if (message.type === 'parts') entry?.resolve(message.character as never);
     else entry?.reject(new RefusedFile(message.code, message.message));
   }
 }

@@ -1,4 +1,4 @@
-import type { CharacterAsset, HeadFrame, ImportWarning, Setup, Vec3 } from '@plinket/core';
+import { partsAt, type CharacterAsset, type HeadFrame, type ImportWarning, type Setup, type Subject, type Vec3 } from '@plinket/core';
 
 /** What the picture shows: all lights as balanced, one light's share, or something measured. */
 export type PictureMode =
@@ -23,7 +23,7 @@ export type ToEngine =
   /** The first file is the character; others came with it. */
   | { type: 'inspect'; request: number; files: { name: string; bytes: ArrayBuffer }[] }
   | { type: 'pick'; request: number; x: number; y: number }
-  | { type: 'parts'; request: number; asset: string }
+  | { type: 'parts'; request: number; asset: string; pose?: Subject['pose'] }
   | { type: 'export'; request: number; setup: Setup }
   | { type: 'contact'; request: number; setup: Setup };
 
@@ -48,6 +48,15 @@ export interface PartReport {
   sheen: number;
   sheenRoughness: number;
   fibres: number;
+}
+
+/** A character that is on the stage. */
+export interface CharacterReport {
+  parts: PartReport[];
+  clips: { name: string; duration: number }[];
+  /** Lowest and highest point at the pose, in the file's own space, metres. */
+  lowest: number;
+  highest: number;
 }
 
 /** What an import found, for the sheet that the artist confirms. */
@@ -107,7 +116,7 @@ export type FromEngine =
   | { type: 'inspected'; request: number; report: AssetReport; glb?: ArrayBuffer }
   | { type: 'refused'; request: number; code: string; message: string }
   | { type: 'picked'; request: number; picked: Picked | undefined }
-  | { type: 'parts'; request: number; parts: PartReport[] }
+  | { type: 'parts'; request: number; character: CharacterReport }
   | { type: 'exported'; request: number; png: ArrayBuffer }
   | { type: 'contacts'; request: number; pictures: Thumb[] }
   | { type: 'failed'; message: string };
@@ -146,4 +155,16 @@ export function partsOf(asset: CharacterAsset): PartReport[] {
       fibres: m.fibres,
     });
   return [...seen.values()];
+}
+
+/** What there is to know about a character as it stands at a pose. */
+export function characterOf(asset: CharacterAsset, pose: Subject['pose']): CharacterReport {
+  let lowest = Infinity,
+    highest = -Infinity;
+  for (const { positions } of partsAt(asset, pose))
+    for (let i = 1; i < positions.length; i += 3) {
+      lowest = Math.min(lowest, positions[i]!);
+      highest = Math.max(highest, positions[i]!);
+    }
+  return { parts: partsOf(asset), clips: (asset.rig?.clips ?? []).map(({ name, duration }) => ({ name, duration })), lowest, highest };
 }

@@ -29,7 +29,7 @@ import {
 import { Renderer } from '@plinket/engine';
 import { browserFilmMath, browserPool } from '@plinket/engine/browser';
 import type { FilmMath } from '@plinket/engine';
-import { partsOf, reportOf, type FromEngine, type Picked, type ToEngine } from './messages.ts';
+import { characterOf, reportOf, type FromEngine, type Picked, type ToEngine } from './messages.ts';
 import { Smoothing } from './smoothing.ts';
 import { ThumbMaker } from './thumbs.ts';
 
@@ -415,7 +415,11 @@ function answer(data: ToEngine): void {
       break;
     case 'parts': {
       const asset = assets.get(data.asset);
-      tell({ type: 'parts', request: data.request, parts: asset ? partsOf(asset) : [] });
+      tell({
+        type: 'parts',
+        request: data.request,
+        character: asset ? characterOf(asset, data.pose) : { parts: [], clips: [], lowest: 0, highest: 0 },
+      });
       break;
     }
     case 'export':

@@ -101,7 +101,7 @@ export function NumberField({ label, value, unit, step, min, max, digits = 0, fo
         data-testid={testId}
         value={shown}
         onFocus={(e) => {
-          untouched.current = format ? String(Number(value.toFixed(3))) : value.toFixed(digits);
+          untouched.current = format ? String(Number(value.toFixed(3))) : value.toFixed(digits).replace('-', '−');
           setText(untouched.current);
           requestAnimationFrame(() => e.target.select());
         }}

@@ -1,7 +1,10 @@
 import { cross, DEGREE, normalize, type HeadFrame, type Patch, type Subject, type Vec3 } from '@plinket/core';
-import { FileUp } from 'lucide-react';
+import { useQuery } from '@tanstack/react-query';
+import { Crosshair, FileUp } from 'lucide-react';
+import { CheckField, SelectField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
-import { useDoc, useStage } from './context.ts';
+import { useDoc, useStage, useView } from './context.ts';
+import { groundPatch } from './replace.ts';
 
 /** A head frame with its nose turned to an angle about the vertical, degrees. */
 function faceTo(head: HeadFrame, degrees: number): HeadFrame {
@@ -57,11 +60,118 @@ function HeadFields({ id, subject }: { id: string; subject: Subject }) {
   );
 }
 
+const FPS = 24;
+
+/** Clips of the character, and the moment that is traced. */
+function PoseFields({ id, subject }: { id: string; subject: Subject }) {
+  const { doc, engine } = useStage();
+  const { change } = doc.getState();
+  const report = useQuery({ queryKey: ['character', subject.asset], queryFn: () => engine.character(subject.asset) });
+  const clips = report.data?.clips ?? [];
+  if (!clips.length) return null;
+  const { pose } = subject;
+  const clip = clips.find((c) => c.name === pose?.clip);
+  const set = (next: Patch | null, g?: string) => change({ subjects: { items: { [id]: { pose: next } } } }, g);
+  const last = clip ? Math.round(clip.duration * FPS) : 0;
+  return (
+    <>
+      <SelectField
+        label="Clip"
+        value={clip?.name ?? ''}
+        options={[['', 'at rest'], ...clips.map((c) => [c.name, c.name] as const)]}
+        testId="clip"
+        onChange={(name) => set(name === '' ? null : { clip: name, time: 0 })}
+      />
+      {clip && pose && (
+        <>
+          <NumberField
+            label="Frame, 24 a second"
+            unit={`of ${last}`}
+            value={Math.round(pose.time * FPS)}
+            step={1}
+            min={0}
+            max={last}
+            testId="frame"
+            onChange={(v, g) => set({ time: Number((v / FPS).toFixed(5)) }, g)}
+          />
+          <input
+            type="range"
+            className="range range-xs w-full"
+            aria-label="Frame of the clip"
+            min={0}
+            max={last}
+            value={Math.round(pose.time * FPS)}
+            onChange={(e) => set({ time: Number((Number(e.target.value) / FPS).toFixed(5)) }, 'scrub')}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+/** How far the lowest point is off the floor, at the pose. */
+function Ground({ id, subject }: { id: string; subject: Subject }) {
+  const { doc, engine } = useStage();
+  const floor = useDoc((d) => d.setup.stage.floor);
+  const report = useQuery({
+    queryKey: ['character', subject.asset, subject.pose],
+    queryFn: () => engine.character(subject.asset, subject.pose),
+    placeholderData: (before) => before,
+  });
+  if (!report.data || report.data.highest <= report.data.lowest) return null;
+  const { lowest, highest } = report.data;
+  const off = (subject.position[1] + lowest * subject.scale - floor) * 1000;
+  const still = Math.abs(off) < 0.5;
+  return (
+    <div className="flex h-[22px] items-center gap-2 border-b hairline" data-testid="ground">
+      <span className={`flex-1 truncate ${still ? 'quiet' : 'text-warning'}`}>
+        {((highest - lowest) * subject.scale).toFixed(2)} m,{' '}
+        {still ? 'on the floor' : `${Math.abs(off).toFixed(0)} mm ${off > 0 ? 'above' : 'into'} the floor`}
+      </span>
+      {!still && (
+        <button className="btn btn-xs h-5 min-h-0" onClick={() => doc.getState().change(groundPatch(doc.getState().setup, id, lowest))}>
+          Set down
+        </button>
+      )}
+    </div>
+  );
+}
+
+/** Everybody on the stage; one is in hand. */
+function Cast({ now }: { now: string }) {
+  const { doc, view } = useStage();
+  const subjects = useDoc((d) => d.setup.subjects);
+  if (subjects.order.length < 2) return null;
+  const remove = () => {
+    doc.getState().change({ subjects: { order: subjects.order.filter((s) => s !== now), items: { [now]: null } } });
+    view.setState({ subject: undefined });
+  };
+  return (
+    <div className="col-span-2 flex flex-wrap items-center gap-1 pb-1" data-testid="cast">
+      {subjects.order.map((s) => (
+        <button
+          key={s}
+          aria-pressed={s === now}
+          className={`rounded-sm px-1.5 ${s === now ? 'bg-base-300 font-semibold' : 'quiet hover:bg-base-300'}`}
+          onClick={() => view.setState({ subject: s })}
+        >
+          {subjects.items[s]!.name}
+        </button>
+      ))}
+      <button className="quiet ml-auto text-2xs hover:text-base-content" onClick={remove}>
+        Take {subjects.items[now]!.name} away
+      </button>
+    </div>
+  );
+}
+
 export function CharacterSheet() {
-  const { doc, chooseFile } = useStage();
+  const { doc, view, chooseFile } = useStage();
   const { change } = doc.getState();
   const subjects = useDoc((d) => d.setup.subjects);
-  const id = subjects.order[0];
+  const chosen = useView((v) => v.subject);
+  const picking = useView((v) => v.picking === 'landmark');
+  const id = chosen !== undefined && chosen in subjects.items ? chosen : subjects.order[0];
   const subject = id === undefined ? undefined : subjects.items[id];
   const bring = (
     <button className="btn btn-xs mt-1.5" onClick={chooseFile}>
@@ -76,8 +186,10 @@ export function CharacterSheet() {
       </div>
     );
   const set = (change_: Patch, g?: string) => change({ subjects: { items: { [id]: change_ } } }, g);
+  const [x, y, z] = subject.position;
   return (
     <div className="grid grid-cols-2 gap-x-5 pt-1">
+      <Cast now={id} />
       <div>
         <h3 className="caps quiet truncate">{subject.name}</h3>
         <NumberField
@@ -98,30 +210,59 @@ export function CharacterSheet() {
           digits={2}
           min={0.001}
           max={1000}
+          testId="scale"
           onChange={(scale, g) => set({ scale }, g)}
+        />
+        <NumberField
+          label="Aside"
+          unit="m"
+          value={x}
+          step={0.05}
+          digits={2}
+          min={-50}
+          max={50}
+          testId="aside"
+          onChange={(v, g) => set({ position: [v, y, z] }, g)}
+        />
+        <NumberField
+          label="Forward"
+          unit="m"
+          value={z}
+          step={0.05}
+          digits={2}
+          min={-50}
+          max={50}
+          onChange={(v, g) => set({ position: [x, y, v] }, g)}
         />
         <NumberField
           label="Raised"
           unit="m"
-          value={subject.position[1]}
+          value={y}
           step={0.01}
-          digits={2}
+          digits={3}
           min={-10}
           max={10}
-          onChange={(v, g) => set({ position: [subject.position[0], v, subject.position[2]] }, g)}
+          testId="raised"
+          onChange={(v, g) => set({ position: [x, v, z] }, g)}
         />
-        <label className="flex h-6 items-center gap-2 border-b hairline">
-          <span className="quiet flex-1">In the picture</span>
-          <input
-            type="checkbox"
-            className="checkbox checkbox-xs"
-            checked={subject.visible}
-            onChange={(e) => set({ visible: e.target.checked })}
-          />
-        </label>
+        <Ground id={id} subject={subject} />
+        <PoseFields id={id} subject={subject} />
+        <CheckField label="In the picture" value={subject.visible} onChange={(visible) => set({ visible })} />
         {bring}
       </div>
-      <HeadFields id={id} subject={subject} />
+      <div>
+        <HeadFields id={id} subject={subject} />
+        <button
+          className={`btn btn-xs mt-1.5 w-full ${picking ? 'btn-warning text-black' : ''}`}
+          aria-pressed={picking}
+          data-testid="pick-head"
+          onClick={() =>
+            view.setState(picking ? { picking: undefined, landmarks: {} } : { picking: 'landmark', landmarks: {}, subject: id })
+          }
+        >
+          <Crosshair size={12} /> {picking ? 'Stop picking' : 'Pick the head on the mesh …'}
+        </button>
+      </div>
     </div>
   );
 }

@@ -8,7 +8,7 @@ import type { AssetReport } from '../engine/messages.ts';
 import { NumberField } from '../parts/NumberField.tsx';
 import type { Stage } from './context.ts';
 import { useLightFiles } from './LightFiles.tsx';
-import { replacePatch } from './replace.ts';
+import { besidePatch, replacePatch } from './replace.ts';
 
 type Step =
   | { kind: 'reading'; fileName: string }
@@ -84,12 +84,19 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
     };
   }, [opener]);
 
-  const keep = async (current: Extract<Step, { kind: 'report' }>) => {
+  const keep = async (current: Extract<Step, { kind: 'report' }>, beside = false) => {
     setStep({ kind: 'keeping', fileName: current.fileName });
     try {
       const asset = await api.addAsset(current.fileName, current.bytes);
-      stage.doc.getState().change(replacePatch(stage.doc.getState().setup, current.report, asset.sha256, scale));
-      stage.view.setState({ sheet: 'character' });
+      const { setup, change } = stage.doc.getState();
+      if (beside) {
+        const { patch, id } = besidePatch(setup, current.report, asset.sha256, scale);
+        change(patch);
+        stage.view.setState({ sheet: 'character', subject: id });
+      } else {
+        change(replacePatch(setup, current.report, asset.sha256, scale));
+        stage.view.setState({ sheet: 'character', subject: setup.subjects.order[0] });
+      }
       setStep(undefined);
       toast(`${current.report.name} is on the stage`, { action: { label: 'Undo', onClick: () => stage.doc.getState().undo() } });
     } catch (error) {
@@ -135,7 +142,14 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
               </div>
             )}
             {step.kind === 'report' && (
-              <Report step={step} scale={scale} setScale={setScale} keep={() => void keep(step)} cancel={() => setStep(undefined)} />
+              <Report
+                step={step}
+                scale={scale}
+                setScale={setScale}
+                keep={(beside) => void keep(step, beside)}
+                others={stage.doc.getState().setup.subjects.order.length}
+                cancel={() => setStep(undefined)}
+              />
             )}
           </div>
         </dialog>
@@ -149,12 +163,14 @@ function Report({
   scale,
   setScale,
   keep,
+  others,
   cancel,
 }: {
   step: Extract<Step, { kind: 'report' }>;
   scale: number;
   setScale: (v: number) => void;
-  keep: () => void;
+  keep: (beside: boolean) => void;
+  others: number;
   cancel: () => void;
 }) {
   const { report } = step;
@@ -219,8 +235,13 @@ function Report({
         <button className="btn btn-sm" onClick={cancel}>
           Leave it
         </button>
-        <button className="btn btn-primary btn-sm" autoFocus onClick={keep} data-testid="import-keep">
-          Put it on the stage
+        {others > 0 && (
+          <button className="btn btn-sm" onClick={() => keep(true)} data-testid="import-beside">
+            Beside the others
+          </button>
+        )}
+        <button className="btn btn-primary btn-sm" autoFocus onClick={() => keep(false)} data-testid="import-keep">
+          {others > 0 ? 'In place of the first' : 'Put it on the stage'}
         </button>
       </div>
     </div>

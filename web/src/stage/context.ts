@@ -1,7 +1,7 @@
 import { createContext, useContext } from 'react';
 import { useStore } from 'zustand';
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import type { Patch } from '@plinket/core';
+import type { Patch, Vec3 } from '@plinket/core';
 import type { DocumentState, DocumentStore } from '../document/store.ts';
 import type { StageEngine } from '../engine/bridge.ts';
 import type { Frame, Thumb } from '../engine/messages.ts';
@@ -34,7 +34,10 @@ export interface ViewState {
   /** Another lens keeps the figure as large: the camera moves. */
   keepSize: boolean;
   /** What the next click on the picture is for. */
-  picking: 'focus' | 'aim' | undefined;
+  picking: 'focus' | 'aim' | 'landmark' | undefined;
+  /** The character in hand, and its landmarks that have been picked so far. */
+  subject: string | undefined;
+  landmarks: Record<string, Vec3>;
   afar: boolean;
   /** The light that the picture is seen from, instead of the camera. */
   along: string | undefined;
@@ -66,6 +69,8 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     guides: 'none',
     keepSize: false,
     picking: undefined,
+    subject: undefined,
+    landmarks: {},
     afar: false,
     along: undefined,
     sheet: 'light',

@@ -1,4 +1,14 @@
-import { headInWorld, type Patch, type Setup, type Subject, type Vec3 } from '@plinket/core';
+import {
+  DEGREE,
+  headFromLandmarks,
+  headInWorld,
+  turnY,
+  type HeadFrame,
+  type Patch,
+  type Setup,
+  type Subject,
+  type Vec3,
+} from '@plinket/core';
 import type { AssetReport } from '../engine/messages.ts';
 
 /**
@@ -31,3 +41,52 @@ export function replacePatch(setup: Setup, report: AssetReport, sha256: string, 
     : { target: now.origin, position: [now.origin[0], now.origin[1], Number((now.origin[2] + now.headHeight * 10).toFixed(4))] as Vec3 };
   return { subjects: { order: old ? setup.subjects.order : [...setup.subjects.order, id], items: { [id]: subject } }, camera };
 }
+
+/** What bringing a character in beside the others changes: it stands a head's width clear to the picture's left, on the floor. */
+export function besidePatch(setup: Setup, report: AssetReport, sha256: string, scale: number): { patch: Patch; id: string } {
+  let n = setup.subjects.order.length + 1;
+  while (`subject-${n}` in setup.subjects.items) n++;
+  const id = `subject-${n}`;
+  const { width, height } = report.size;
+  const left = Math.min(0, ...setup.subjects.order.map((s) => setup.subjects.items[s]!.position[0]));
+  const rise = Math.abs(report.floor * scale) < 0.6 * height * scale ? setup.stage.floor - report.floor * scale : setup.stage.floor;
+  const subject: Subject = {
+    name: report.name.slice(0, 120),
+    asset: sha256,
+    visible: true,
+    position: [Number((left - Math.max(0.5, width * scale)).toFixed(3)), Number(rise.toFixed(4)), 0],
+    turn: 0,
+    scale,
+    head: report.head,
+    materials: {},
+  };
+  return { id, patch: { subjects: { order: [...setup.subjects.order, id], items: { [id]: subject as unknown as Patch } } } };
+}
+
+/** Landmarks that are picked for a head, in order, and how each is asked for. */
+export const LANDMARKS: [string, string][] = [
+  ['pupilL', 'the pupil of the left eye (on the right in a picture from the front)'],
+  ['pupilR', 'the pupil of the right eye'],
+  ['crown', 'the crown: the top of the head'],
+  ['chinBottom', 'the lowest point of the chin'],
+];
+
+/** A world point in a subject's own space. */
+export function toSubject({ position, turn, scale }: Subject, p: Vec3): Vec3 {
+  const d: Vec3 = [p[0] - position[0], p[1] - position[1], p[2] - position[2]];
+  return turnY(d, -turn * DEGREE).map((v) => Number((v / scale).toFixed(5))) as Vec3;
+}
+
+/** The head that picked landmarks make; nothing where they cannot be a head's. */
+export function pickedHead(points: Record<string, Vec3>): HeadFrame | undefined {
+  const head = headFromLandmarks(points);
+  return head && { ...head, source: 'hand' };
+}
+
+/** Raises or lowers a subject so that its lowest point stands on the floor. */
+export const groundPatch = (setup: Setup, id: string, lowest: number): Patch => {
+  const { position, scale } = setup.subjects.items[id]!;
+  return {
+    subjects: { items: { [id]: { position: [position[0], Number((setup.stage.floor - lowest * scale).toFixed(4)), position[2]] } } },
+  };
+};

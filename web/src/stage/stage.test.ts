@@ -4,7 +4,7 @@ import { HEAD, panelLight, setupWith } from '../../../core/src/testing/setups.ts
 import { colourOf, letterOf } from '../parts/identity.ts';
 import { addBallsPatch, addLightPatch, lightPatch, placePatch, removeLightsPatch, sizeChange, stopsPatch } from './moves.ts';
 import { dragTo, flatView, lightOutline } from './projection.ts';
-import { replacePatch } from './replace.ts';
+import { besidePatch, groundPatch, LANDMARKS, pickedHead, replacePatch, toSubject } from './replace.ts';
 
 const setup = setupWith({ key: panelLight(), rim: panelLight({ name: 'Rim' }) });
 const key = setup.lights.items['key'] as RectangleLight;
@@ -94,7 +94,7 @@ describe('bringing a character in', () => {
   const withOld = setupWith(setup.lights.items, {
     subjects: {
       order: ['s'],
-      items: { s: { name: 'S', asset: 'a'.repeat(64), visible: true, position: [0, 0, 0], turn: 0, scale: 1, head: HEAD } },
+      items: { s: { name: 'S', asset: 'a'.repeat(64), visible: true, position: [0, 0, 0], turn: 0, scale: 1, head: HEAD, materials: {} } },
     },
   });
   it('takes the place of the old one, feet on the floor, framed as it was', () => {
@@ -106,6 +106,35 @@ describe('bringing a character in', () => {
     // twice the head, twice the distance: the same picture of it
     const away = (s: Setup, o: number[]) => Math.hypot(...s.camera.position.map((v, i) => v - o[i]!));
     expect(away(next, head.origin) / away(withOld, headInWorld(withOld.subjects.items['s']!).origin)).toBeCloseTo(2, 3);
+  });
+  it('beside the others it stands clear of them, on the floor, and changes nobody', () => {
+    const { patch, id } = besidePatch(withOld, report, 'c'.repeat(64), 1);
+    const next = parseSetup(applyPatch(withOld, patch));
+    expect(next.subjects.order).toEqual(['s', id]);
+    expect(next.subjects.items['s']).toEqual(withOld.subjects.items['s']);
+    expect(next.subjects.items[id]!.position[0]).toBeLessThanOrEqual(-1);
+    expect(next.subjects.items[id]!.position[1]).toBeCloseTo(-0.1, 6);
+  });
+  it('is set down where its lowest point touches the floor, scale and all', () => {
+    const big = parseSetup(applyPatch(withOld, { subjects: { items: { s: { scale: 2, position: [1, 7, 2] } } } }));
+    const { position } = parseSetup(applyPatch(big, groundPatch(big, 's', 0.15))).subjects.items['s']!;
+    expect(position).toEqual([1, -0.3, 2]);
+  });
+  it('landmarks that are picked in the world make a head in its own space', () => {
+    const turned = parseSetup(applyPatch(withOld, { subjects: { items: { s: { scale: 2, turn: 90, position: [1, 0, 0] } } } })).subjects
+      .items['s']!;
+    // turned to the left by 90°, its own +Z looks along the world's +X
+    expect(toSubject(turned, [3, 4, 0])).toEqual([0, 2, 1]);
+    const points = { pupilL: [0.03, 1.6, 0.1], pupilR: [-0.03, 1.6, 0.1], crown: [0, 1.72, 0], chinBottom: [0, 1.49, 0.08] } as Record<
+      string,
+      [number, number, number]
+    >;
+    expect(LANDMARKS.map(([name]) => name).sort()).toEqual(Object.keys(points).sort());
+    const head = pickedHead(points)!;
+    expect(head).toMatchObject({ source: 'hand', origin: [0, 1.6, 0.1] });
+    expect(head.height).toBeCloseTo(0.23, 1);
+    expect(head.forward[2]).toBeGreaterThan(0.9);
+    expect(pickedHead({ ...points, pupilR: points['pupilL']! })).toBeUndefined();
   });
   it('stands on an empty stage too', () => {
     const next = parseSetup(applyPatch(setup, replacePatch(setup, report, 'c'.repeat(64), 0.5)));
