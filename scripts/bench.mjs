@@ -6,7 +6,20 @@ import { pathToFileURL } from 'node:url';
 import { ensurePackages } from './lib/packages.mjs';
 import { root } from './lib/paths.mjs';
 
-const BENCHES = ['kernel', 'walk', 'workers', 'retrace', 'lights', 'balance', 'denoise', 'memory', 'first-picture', 'peer'];
+const BENCHES = [
+  'kernel',
+  'walk',
+  'workers',
+  'retrace',
+  'lights',
+  'balance',
+  'denoise',
+  'memory',
+  'first-picture',
+  'import',
+  'pose',
+  'peer',
+];
 const [name, ...options] = process.argv.slice(2);
 const wanted = name && !name.startsWith('--') ? [name] : BENCHES;
 const rest = name?.startsWith('--') ? [name, ...options] : options;

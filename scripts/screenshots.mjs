@@ -140,6 +140,17 @@ try {
   await page.waitForTimeout(9000);
   await shot('spot-on-the-backdrop');
 
+  await page.goto(`${server.url}/setup/${setup.id}`);
+  await page.getByText('Add light').waitFor();
+  await tab('Camera');
+  await page.getByTestId('shot').selectOption('Medium close-up');
+  await page.getByTestId('guides').selectOption('thirds');
+  await page.getByRole('tab', { name: 'Stage', exact: true }).click();
+  await page.getByTestId('stage-preset').selectOption('light-room');
+  await settle(12);
+  await page.waitForTimeout(9000);
+  await shot('half-figure');
+
   await page.getByRole('tab', { name: 'Character' }).click();
   await page.getByTestId('glb-input').setInputFiles(join(root, 'demo/assets/keeper.glb'));
   await page.getByTestId('import-report').waitFor();

@@ -4,6 +4,7 @@ import { beforeAll, describe, expect, it } from '@jest/globals';
 import { AnimationMixer, Vector3, type Mesh, type SkinnedMesh } from 'three';
 import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { readGlb } from '../formats/index.ts';
+import { smoothNormals } from '../geometry/index.ts';
 import { channelAt, partsAt, type CharacterAsset, type Channel } from './index.ts';
 
 /** A tentacle of four joints, and a lid that morphs; a clip of all paths and interpolations. */

@@ -105,20 +105,6 @@ function skeletonAt(rig: Rig, pose: Pose | undefined): { world: Matrix; weights:
   return { world, weights };
 }
 
-/** Normals go by the cofactors of a matrix's upper left part. */
-function cofactors(m: ArrayLike<number>, at: number, out: Float64Array): void {
-  const c = (a: number, b: number, d: number, e: number) => m[at + a]! * m[at + b]! - m[at + d]! * m[at + e]!;
-  out[0] = c(5, 10, 6, 9);
-  out[1] = c(6, 8, 4, 10);
-  out[2] = c(4, 9, 5, 8);
-  out[3] = c(2, 9, 1, 10);
-  out[4] = c(0, 10, 2, 8);
-  out[5] = c(1, 8, 0, 9);
-  out[6] = c(1, 6, 2, 5);
-  out[7] = c(2, 4, 0, 6);
-  out[8] = c(0, 5, 1, 4);
-}
-
 function posePart(part: Part, world: Matrix, weights: Map<number, number[]>): Part {
   const rig = part.rig!;
   const count = rig.positions.length / 3;
@@ -147,22 +133,40 @@ function posePart(part: Part, world: Matrix, weights: Map<number, number[]>): Pa
       multiply(world.subarray(j * 16, j * 16 + 16), skin.inverse.subarray(i * 16, i * 16 + 16), joints, i * 16),
     );
   else joints.set(world.subarray(rig.node * 16, rig.node * 16 + 16));
-  const m = new Float64Array(16),
-    n = new Float64Array(9);
-  if (!skin) {
-    m.set(joints);
-    cofactors(m, 0, n);
-  }
+  const one = skin ? undefined : joints;
+  // the upper three rows of the matrix, column by column
+  let m0 = 0,
+    m1 = 0,
+    m2 = 0,
+    m4 = 0,
+    m5 = 0,
+    m6 = 0,
+    m8 = 0,
+    m9 = 0,
+    m10 = 0,
+    m12 = 0,
+    m13 = 0,
+    m14 = 0;
   for (let v = 0; v < count; v++) {
-    if (skin) {
-      m.fill(0);
-      for (let k = 0; k < 4; k++) {
-        const w = skin.weights[v * 4 + k]!;
+    if (!one || v === 0) {
+      m0 = m1 = m2 = m4 = m5 = m6 = m8 = m9 = m10 = m12 = m13 = m14 = 0;
+      for (let k = 0; k < (one ? 1 : 4); k++) {
+        const w = one ? 1 : skin!.weights[v * 4 + k]!;
         if (w === 0) continue;
-        const at = skin.indices[v * 4 + k]! * 16;
-        for (let e = 0; e < 16; e++) m[e] = m[e]! + w * joints[at + e]!;
+        const j = one ? 0 : skin!.indices[v * 4 + k]! * 16;
+        m0 += w * joints[j]!;
+        m1 += w * joints[j + 1]!;
+        m2 += w * joints[j + 2]!;
+        m4 += w * joints[j + 4]!;
+        m5 += w * joints[j + 5]!;
+        m6 += w * joints[j + 6]!;
+        m8 += w * joints[j + 8]!;
+        m9 += w * joints[j + 9]!;
+        m10 += w * joints[j + 10]!;
+        m12 += w * joints[j + 12]!;
+        m13 += w * joints[j + 13]!;
+        m14 += w * joints[j + 14]!;
       }
-      cofactors(m, 0, n);
     }
     const o = v * 3,
       x = from[o]!,
@@ -171,14 +175,17 @@ function posePart(part: Part, world: Matrix, weights: Map<number, number[]>): Pa
       nx = bent[o]!,
       ny = bent[o + 1]!,
       nz = bent[o + 2]!;
-    for (let r = 0; r < 3; r++) positions[o + r] = m[r]! * x + m[4 + r]! * y + m[8 + r]! * z + m[12 + r]!;
-    const a = n[0]! * nx + n[3]! * ny + n[6]! * nz,
-      b = n[1]! * nx + n[4]! * ny + n[7]! * nz,
-      c = n[2]! * nx + n[5]! * ny + n[8]! * nz;
-    const l = Math.hypot(a, b, c) || 1;
-    normals[o] = a / l;
-    normals[o + 1] = b / l;
-    normals[o + 2] = c / l;
+    positions[o] = m0 * x + m4 * y + m8 * z + m12;
+    positions[o + 1] = m1 * x + m5 * y + m9 * z + m13;
+    positions[o + 2] = m2 * x + m6 * y + m10 * z + m14;
+    // normals go by the cofactors of the matrix's upper left part
+    const a = (m5 * m10 - m6 * m9) * nx + (m2 * m9 - m1 * m10) * ny + (m1 * m6 - m2 * m5) * nz,
+      b = (m6 * m8 - m4 * m10) * nx + (m0 * m10 - m2 * m8) * ny + (m2 * m4 - m0 * m6) * nz,
+      c = (m4 * m9 - m5 * m8) * nx + (m1 * m8 - m0 * m9) * ny + (m0 * m5 - m1 * m4) * nz;
+    const l = 1 / (Math.sqrt(a * a + b * b + c * c) || 1);
+    normals[o] = a * l;
+    normals[o + 1] = b * l;
+    normals[o + 2] = c * l;
   }
   return { ...part, positions, normals };
 }
