@@ -186,8 +186,19 @@ export interface DomeStop {
   colour: Vec3;
 }
 
-/** A dome whose colour changes with elevation, smoothly between the stops. */
+const gradients = new Map<string, Environment>();
+
+/** A dome whose colour changes with elevation, straight from stop to stop; the last few are remembered by their key. */
 export function gradientEnvironment(key: string, stops: readonly DomeStop[]): Environment {
+  const known = gradients.get(key);
+  if (known) return known;
+  if (gradients.size >= 8) gradients.delete(gradients.keys().next().value!);
+  const made = makeGradient(key, stops);
+  gradients.set(key, made);
+  return made;
+}
+
+function makeGradient(key: string, stops: readonly DomeStop[]): Environment {
   const width = 8,
     height = 180;
   const sorted = [...stops].sort((a, b) => a.elevation - b.elevation);
