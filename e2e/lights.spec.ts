@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
+import { writeExr } from '../core/src/formats/exr/write.ts';
 import { apart, brightness, cells, copiedSetup, openStage, untilSamples, untilSaved } from './stage.ts';
 
 /** Puts a light from the shelf onto the stage. */
@@ -184,6 +185,15 @@ test('units, several in hand, exaggerating, files and the contact sheet', async 
   await expect(page.getByTestId('card-dome-1')).toBeVisible();
   await page.keyboard.press('Escape');
   await untilSamples(page, 1);
+
+  // a picture of several layers: the one without a name is taken, another can be chosen
+  const plane = (v: number) => new Float32Array(32).fill(v);
+  const channels = ['R', 'G', 'B', 'dusk.R', 'dusk.G', 'dusk.B'].map((name, i) => ({ name, data: plane(i + 1) }));
+  const exr = Buffer.from(writeExr(8, 4, channels));
+  await page.getByTestId('file-.hdr,.exr').first().setInputFiles({ name: 'cove.exr', mimeType: 'application/octet-stream', buffer: exr });
+  await page.getByTestId('layer').selectOption('dusk');
+  await untilSaved(page);
+  expect((await lightsOf(page, id)).items['dome-1']).toMatchObject({ fill: { kind: 'picture', name: 'cove.exr', layer: 'dusk' } });
 
   // every share and all together, in one PNG
   const download = page.waitForEvent('download');

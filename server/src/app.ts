@@ -71,7 +71,8 @@ function revisionOf(req: Request): number {
 
 function bytesOf(req: Request, type: string): Uint8Array {
   if (!(req.body instanceof Uint8Array) || !req.body.length) throw new HttpProblem(415, 'media-type', `A body of type ${type} is needed.`);
-  return req.body;
+  // plain bytes: slice of a Buffer shares its pool, slice of these copies
+  return new Uint8Array(req.body.buffer, req.body.byteOffset, req.body.byteLength);
 }
 
 /** The server's routes over a database and a blob store. */

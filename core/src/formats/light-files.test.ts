@@ -107,6 +107,10 @@ describe('OpenEXR pictures', () => {
     expect([...readExr(layered, 'grey').rgb.slice(0, 3)]).toEqual([7, 7, 7]);
     expect(readExr(layered, 'key').notes[0]).toContain('key');
     expect(() => readExr(layered, 'fill')).toThrow('no layer “fill”');
+    // a small upload is a piece of a pool, not an array of its own
+    const pool = Buffer.alloc(layered.length + 40, 7);
+    pool.set(layered, 24);
+    expect([...readExr(pool.subarray(24, 24 + layered.length), 'key').rgb.slice(0, 3)]).toEqual([1, 2, 3]);
   });
   it('are mended where they cannot be light, and say how many pixels', () => {
     const bad = Float32Array.of(-1, NaN, Infinity, 1, 1, 1, 1, 1);

@@ -37,7 +37,10 @@ export function readExr(bytes: Uint8Array, layer?: string): RadiancePicture {
     );
   if (head.channels.some((c) => c.xSampling !== 1 || c.ySampling !== 1))
     throw new RadianceError('Some channels are stored at a lower resolution; save them at full.');
-  const notes = layers.size > 1 ? [`Layer ${nameOf(chosen)} of ${list(layers)}.`] : [];
+  const notes =
+    layers.size > 1
+      ? [`Of its layers (${list(layers)}) the one ${chosen === '' ? 'without a name' : `named ${nameOf(chosen)}`} is used.`]
+      : [];
   if (head.tiled || head.compression > 3) return throughPackage(bytes, head, chosen, notes);
   return mended(width, height, scanLines(bytes, head, names, width, height), notes);
 }
@@ -54,7 +57,10 @@ function scanLines(bytes: Uint8Array, head: ExrHead, names: string[], width: num
   const block = head.compression === 3 ? 16 : 1,
     blocks = Math.ceil(height / block);
   const offsets: number[] = [];
-  for (let i = 0; i < blocks; i++) offsets.push(Number(new DataView(b.take(8).slice().buffer).getBigUint64(0, true)));
+  for (let i = 0; i < blocks; i++) {
+    const { buffer, byteOffset } = b.take(8);
+    offsets.push(Number(new DataView(buffer, byteOffset).getBigUint64(0, true)));
+  }
   const rowBytes = head.channels.reduce((n, c) => n + sizeOf(c.type) * width, 0);
   // where each wanted channel begins within a row; channels are kept in the order of the header
   let offset = 0;
@@ -133,7 +139,8 @@ function throughPackage(bytes: Uint8Array, head: ExrHead, layer: string, notes: 
       `Layers can be chosen in ZIP-compressed files; this one is ${COMPRESSIONS[head.compression]!}${head.tiled ? ', tiled' : ''}.`,
     );
   try {
-    const copy = bytes.slice().buffer;
+    // a Buffer's own slice would not copy
+    const copy = Uint8Array.from(bytes).buffer;
     const { width, height, data } = parseExr(copy, FLOAT_TYPE);
     const channels = data.length / (width * height);
     const rgb = new Float32Array(width * height * 3);

@@ -1,5 +1,7 @@
-import type { DomeLight, Patch } from '@plinket/core';
+import { useQuery } from '@tanstack/react-query';
+import { layersOf, type DomeLight, type Patch } from '@plinket/core';
 import { Plus, Trash2 } from 'lucide-react';
+import { api } from '../../api/client.ts';
 import { fromHex, toHex } from '../../parts/colour.ts';
 import { SelectField } from '../../parts/Fields.tsx';
 import { useStage } from '../context.ts';
@@ -79,13 +81,39 @@ export function DomeFill({ id, light }: { id: string; light: DomeLight }) {
           )}
         </ul>
       )}
-      {fill.kind === 'picture' && (
-        <p className="quiet truncate text-2xs" title={fill.name}>
-          {fill.name}
-          {fill.layer && `, layer ${fill.layer}`}
-        </p>
-      )}
+      {fill.kind === 'picture' && <PictureFields id={id} fill={fill} />}
       <LightFileButton label="Picture, .hdr or .exr" accept=".hdr,.exr" light={id} />
+    </>
+  );
+}
+
+/** The picture of a dome, and which of its layers is used. */
+function PictureFields({ id, fill }: { id: string; fill: Extract<Fill, { kind: 'picture' }> }) {
+  const { change } = useStage().doc.getState();
+  const layers = useQuery({
+    queryKey: ['layers', fill.asset],
+    staleTime: Infinity,
+    queryFn: async () => {
+      const bytes = new Uint8Array(await (await fetch(api.blobUrl(fill.asset))).arrayBuffer());
+      // a Radiance picture has one layer, without a name
+      return bytes[0] === 0x23 ? [''] : layersOf(bytes);
+    },
+  });
+  const names = layers.data ?? [fill.layer];
+  return (
+    <>
+      <p className="quiet truncate text-2xs" title={fill.name}>
+        {fill.name}
+      </p>
+      {names.length > 1 && (
+        <SelectField
+          label="Layer"
+          value={fill.layer}
+          options={names.map((n) => [n, n === '' ? 'without a name' : n] as const)}
+          testId="layer"
+          onChange={(layer) => change(lightPatch(id, { fill: { layer } }))}
+        />
+      )}
     </>
   );
 }
