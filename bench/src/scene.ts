@@ -17,9 +17,9 @@ async function largeFile(): Promise<Uint8Array> {
   const file = fileURLToPath(new URL('../../.cache/keeper-200k.glb', import.meta.url));
   if (!existsSync(file)) {
     console.log('Making the large bust (once, half a minute) …');
-    const { generateKeeper, writeCharacter } = await import('@plinket/demo/form');
+    const { actorOf, generateCharacter, writeCharacter } = await import('@plinket/demo/form');
     mkdirSync(new URL('../../.cache/', import.meta.url), { recursive: true });
-    writeFileSync(file, await writeCharacter(generateKeeper(1), 195_000));
+    writeFileSync(file, await writeCharacter(generateCharacter(actorOf('keeper'), 'bust'), 'keeper', 195_000));
   }
   return readFileSync(file);
 }

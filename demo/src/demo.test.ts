@@ -3,6 +3,7 @@ import { beforeAll, describe, expect, it } from '@jest/globals';
 import {
   compile,
   parseSetup,
+  partsAt,
   readGlb,
   rectangleIrradiance,
   rectangleInWorld,
@@ -12,11 +13,13 @@ import {
 } from '@plinket/core';
 import { validateBytes } from 'gltf-validator';
 import { Shape, smoothMin } from './form/field.ts';
-import { generateKeeper } from './form/keeper.ts';
+import { actorOf, CAST, generateCharacter } from './form/index.ts';
 import { even, polygonise } from './form/nets.ts';
 import { ellipsoid, roundedBox, sphere, stroke, tube } from './form/primitives.ts';
 import { writeCharacter } from './glb.ts';
-import { demoSetup, keeperFile } from './index.ts';
+import { CHARACTER_FILES, demoSetup, goatSetup, keeperFile, lanternSetup, signallerSetup, type Kept } from './index.ts';
+import { quaternion, turnOf } from './turn.ts';
+import { Euler, Quaternion } from 'three';
 
 interface Report {
   issues: { numErrors: number; numWarnings: number; messages: { code: string; severity: number }[] };
@@ -102,7 +105,7 @@ describe('the old keeper', () => {
   beforeAll(async () => {
     asset = await readGlb(readFileSync(keeperFile), 'keeper.glb');
   });
-  const { landmarks, surfaces } = generateKeeper(4);
+  const { landmarks, surfaces, ...rest } = generateCharacter(actorOf('keeper'), 'bust', 4);
   it('has a face in order from the top down, nose foremost', () => {
     const y = (n: string) => landmarks[n]![1];
     const down = ['crown', 'browCentre', 'sellion', 'noseTip', 'noseBase', 'mouthCornerL', 'chinFront', 'chinBottom'].map(y);
@@ -129,11 +132,19 @@ describe('the old keeper', () => {
   });
   it.each([
     ['the file that ships', async () => Uint8Array.from(readFileSync(keeperFile))],
-    ['one made just now', () => writeCharacter({ name: 'Test', surfaces, landmarks }, 8000)],
+    ['one made just now', () => writeCharacter({ ...rest, surfaces, landmarks }, 'keeper', 8000)],
   ])('passes the official glTF validator: %s', async (_name, make) => {
     const report = (await validateBytes(await make())) as Report;
     expect(report.issues.messages.filter((m) => m.severity < 2)).toEqual([]);
     expect(report.issues.numErrors).toBe(0);
+  });
+  it('has weights that add up to 1 and joints that exist, at every vertex', () => {
+    for (const { joints, weights, positions } of surfaces) {
+      expect(joints.length).toBe((positions.length / 3) * 4);
+      for (let i = 0; i < weights.length; i += 4)
+        expect(weights[i]! + weights[i + 1]! + weights[i + 2]! + weights[i + 3]!).toBeCloseTo(1, 5);
+      expect(joints.every((j) => j < rest.joints.length)).toBe(true);
+    }
   });
   it('is of a size to ship: 80 to 150 thousand triangles', () => {
     expect(asset.triangles).toBeGreaterThan(80_000);
@@ -149,5 +160,81 @@ describe('the old keeper', () => {
     expect(lux('key')).toBeGreaterThan(2 * lux('fill'));
     expect(lux('rim')).toBe(0);
     expect(compile(setup, () => asset).lights.map((l) => l.id)).toEqual(['key', 'fill', 'rim', 'wall', 'dome']);
+  });
+});
+
+describe('turns', () => {
+  it('are quaternions as three.js makes them of the same angles, eased between keys', () => {
+    const [x, y, z] = quaternion(20, -35, 12);
+    const theirs = new Quaternion().setFromEuler(new Euler(20 * (Math.PI / 180), -35 * (Math.PI / 180), 12 * (Math.PI / 180), 'YXZ'));
+    [theirs.x, theirs.y, theirs.z].forEach((v, k) => expect([x, y, z][k]!).toBeCloseTo(v, 9));
+    const keys: [number, number, number, number][] = [
+      [0, 0, 0, 0],
+      [2, 0, 40, 0],
+    ];
+    expect(turnOf(keys, 1)).toEqual(quaternion(0, 20, 0));
+    expect(turnOf(keys, 0.5)[1]).toBeLessThan(quaternion(0, 10, 0)[1]);
+    expect(turnOf(keys, -1)).toEqual(quaternion(0, 0, 0));
+    expect(turnOf(keys, 9)).toEqual(quaternion(0, 40, 0));
+  });
+});
+
+describe('the cast', () => {
+  const kept = new Map<string, Kept>();
+  beforeAll(async () => {
+    for (const { name, path } of CHARACTER_FILES) {
+      const bytes = Uint8Array.from(readFileSync(path));
+      kept.set(name, { sha256: 'a'.repeat(64), asset: await readGlb(bytes, name) });
+      // a file that nobody opens again would rot unseen
+      const report = (await validateBytes(bytes)) as Report;
+      expect(report.issues.numErrors).toBe(0);
+    }
+  });
+  it('ships three, each as a bust and as a figure with a clip of its own, with landmarks and feet on the floor', () => {
+    expect(CHARACTER_FILES).toHaveLength(2 * CAST.length);
+    for (const { name, cut, id } of CHARACTER_FILES) {
+      const { asset } = kept.get(name)!;
+      expect(asset.head.source).toBe('file');
+      expect(asset.rig!.clips.map((c) => c.name)).toEqual([actorOf(id).motion[cut].name]);
+      expect(asset.triangles).toBeLessThan(150_000);
+      if (cut === 'bust') continue;
+      expect(Math.abs(asset.bounds.min[1])).toBeLessThan(0.003);
+      expect(asset.bounds.max[1]).toBeGreaterThan(1.6);
+      expect(asset.bounds.max[1]).toBeLessThan(2);
+    }
+  });
+  it('the keeper’s lantern rises with his hand and keeps hanging straight down', () => {
+    const { asset } = kept.get('keeper-figure.glb')!;
+    const at = (time: number, part: string) => {
+      const { positions } = partsAt(asset, { clip: 'lifts the lantern', time }).find((p) => p.name === part)!;
+      const mean = [0, 0, 0],
+        low = [0, Infinity, 0];
+      for (let i = 0; i < positions.length; i += 3) {
+        for (let k = 0; k < 3; k++) mean[k]! += positions[i + k]! / (positions.length / 3);
+        low[1] = Math.min(low[1]!, positions[i + 1]!);
+      }
+      return { mean, low: low[1]! };
+    };
+    expect(at(3.1, 'flame').mean[1]! - at(0, 'flame').mean[1]!).toBeGreaterThan(0.3);
+    for (const time of [0, 1.7, 3.1]) {
+      // the flame stays over the middle of the lantern
+      const flame = at(time, 'flame').mean,
+        frame = at(time, 'lantern glass').mean;
+      expect(Math.hypot(flame[0]! - frame[0]!, flame[2]! - frame[2]!)).toBeLessThan(0.012);
+    }
+  });
+  it('the signaller’s head turns to her left when she listens, and her lights with it', () => {
+    const setup = parseSetup(signallerSetup(kept.get('signaller-figure.glb')!));
+    expect(setupHead(setup).z[0]).toBeGreaterThan(0.5);
+  });
+  it('is shown in setups that are valid and name parts that exist', () => {
+    const of = (n: string) => kept.get(n)!;
+    for (const [setup, { asset }] of [
+      [goatSetup(of('goat.glb')), of('goat.glb')],
+      [lanternSetup(of('keeper-figure.glb')), of('keeper-figure.glb')],
+    ] as const) {
+      const scene = compile(parseSetup(setup), () => asset);
+      for (const light of scene.lights) if (light.kind === 'object') expect(scene.geometry.objects).toContain(light.object);
+    }
   });
 });

@@ -1,35 +1,36 @@
-import { Document, Logger, NodeIO } from '@gltf-transform/core';
+import { Document, Logger, NodeIO, type Node, type Skin } from '@gltf-transform/core';
 import { KHRMaterialsTransmission, KHRMeshQuantization } from '@gltf-transform/extensions';
 import { quantize } from '@gltf-transform/functions';
 import { MeshoptSimplifier } from 'meshoptimizer';
-import type { Character } from './form/keeper.ts';
-import type { Surface } from './form/nets.ts';
-
-interface Finish {
-  base: [number, number, number];
-  roughness: number;
-  clear?: boolean;
-  /** What glTF has no word for: depth in millimetres for red, green, blue; a mass of fibres. */
-  plinket?: { subsurface?: number; freePath?: [number, number, number]; fibres?: number };
-}
-
-/** What each part is made of; skin, whites and irises carry their colour at the vertices. */
-const FINISHES: Record<string, Finish> = {
-  skin: { base: [1, 1, 1], roughness: 0.44, plinket: { subsurface: 1, freePath: [3.2, 1.25, 0.65] } },
-  brows: { base: [0.3, 0.28, 0.26], roughness: 0.5, plinket: { fibres: 0.5 } },
-  lashes: { base: [0.06, 0.05, 0.045], roughness: 0.6 },
-  hair: { base: [0.42, 0.4, 0.38], roughness: 0.42, plinket: { fibres: 0.7 } },
-  coat: { base: [0.032, 0.042, 0.058], roughness: 0.6 },
-  shirt: { base: [0.42, 0.39, 0.34], roughness: 0.8 },
-  'eye white': { base: [1, 1, 1], roughness: 0.35, plinket: { subsurface: 0.6, freePath: [1.2, 0.9, 0.8] } },
-  iris: { base: [1, 1, 1], roughness: 0.6 },
-  cornea: { base: [1, 1, 1], roughness: 0.02, clear: true },
-};
+import type { Character, Skinned } from './form/character.ts';
+import { finishOf } from './finishes.ts';
+import { turnOf } from './turn.ts';
 
 /** Triangles that each part keeps, of a total; small parts with fine detail keep more than their share. */
-const SHARE: Record<string, number> = { skin: 0.5, brows: 0.06, lashes: 0.02, hair: 0.22, coat: 0.13, shirt: 0.04 };
+const SHARE: Record<string, number> = {
+  skin: 0.5,
+  brows: 0.06,
+  lashes: 0.02,
+  hair: 0.22,
+  coat: 0.13,
+  shirt: 0.04,
+  jacket: 0.13,
+  scarf: 0.12,
+  trousers: 0.05,
+  boots: 0.035,
+  hands: 0.07,
+  lantern: 0.06,
+  'lantern glass': 0.01,
+  flame: 0.005,
+  poncho: 0.1,
+  rope: 0.07,
+  horns: 0.08,
+  tuft: 0.04,
+  'goat legs': 0.1,
+  hooves: 0.02,
+};
 
-async function simplify(surface: Surface, target: number): Promise<Surface> {
+async function simplify(surface: Skinned, target: number): Promise<Skinned> {
   const count = target * 3;
   if (surface.indices.length <= count) return surface;
   await MeshoptSimplifier.ready;
@@ -58,59 +59,106 @@ async function simplify(surface: Surface, target: number): Promise<Surface> {
 }
 
 /** Leaves out vertices that no triangle uses. */
-function compact(s: Surface): Surface {
+function compact(s: Skinned): Skinned {
   const to = new Int32Array(s.positions.length / 3).fill(-1);
   let n = 0;
   const indices = s.indices.map((v) => (to[v]! < 0 ? (to[v] = n++) : to[v]!));
-  const pick = (from: Float32Array): Float32Array => {
-    const out = new Float32Array(n * 3);
+  const pick = <T extends Float32Array | Uint8Array>(from: T, width: number, out: T): T => {
     to.forEach((t, v) => {
-      if (t >= 0) out.set(from.subarray(v * 3, v * 3 + 3), t * 3);
+      if (t >= 0) out.set(from.subarray(v * width, (v + 1) * width), t * width);
     });
     return out;
   };
   return {
     name: s.name,
     indices,
-    positions: pick(s.positions),
-    normals: pick(s.normals),
-    ...(s.colours ? { colours: pick(s.colours) } : {}),
+    positions: pick(s.positions, 3, new Float32Array(n * 3)),
+    normals: pick(s.normals, 3, new Float32Array(n * 3)),
+    ...(s.colours ? { colours: pick(s.colours, 3, new Float32Array(n * 3)) } : {}),
+    joints: pick(s.joints, 4, new Uint8Array(n * 4)),
+    weights: pick(s.weights, 4, new Float32Array(n * 4)),
   };
 }
 
+/** The skeleton as nodes, the skin over it, and the clip. */
+function writeRig(document: Document, { joints, motion }: Character): { root: Node; skin: Skin } {
+  const buffer = document.getRoot().listBuffers()[0]!;
+  const nodes = new Map<string, Node>();
+  const skin = document.createSkin('skeleton');
+  const inverse = new Float32Array(joints.length * 16);
+  joints.forEach(({ name, parent, at }, i) => {
+    const above = joints.find((j) => j.name === parent);
+    const node = document.createNode(name).setTranslation([0, 1, 2].map((k) => at[k]! - (above?.at[k] ?? 0)) as [number, number, number]);
+    nodes.set(name, node);
+    if (parent) nodes.get(parent)!.addChild(node);
+    skin.addJoint(node);
+    inverse.set([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -at[0], -at[1], -at[2], 1], i * 16);
+  });
+  const root = nodes.get(joints[0]!.name)!;
+  skin.setSkeleton(root).setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(inverse).setBuffer(buffer));
+  const animation = document.createAnimation(motion.name);
+  for (const { joint, keys } of motion.turns) {
+    const target = nodes.get(joint);
+    if (!target) throw new RangeError(`“${motion.name}” turns ${joint}, which the skeleton does not have.`);
+    // straight lines between quaternions need short steps, or the speed would jump at every key
+    const times: number[] = [],
+      values: number[] = [];
+    const last = keys[keys.length - 1]![0];
+    for (let f = 0; f <= Math.round(last * 24); f++) {
+      times.push(f / 24);
+      values.push(...turnOf(keys, f / 24));
+    }
+    const sampler = document
+      .createAnimationSampler()
+      .setInput(document.createAccessor().setType('SCALAR').setArray(Float32Array.from(times)).setBuffer(buffer))
+      .setOutput(document.createAccessor().setType('VEC4').setArray(Float32Array.from(values)).setBuffer(buffer))
+      .setInterpolation('LINEAR');
+    animation.addSampler(sampler);
+    animation.addChannel(document.createAnimationChannel().setTargetNode(target).setTargetPath('rotation').setSampler(sampler));
+  }
+  return { root, skin };
+}
+
 /**
- * Writes a character as GLB: one node for each part, metres, Y up, facing +Z, landmarks in the scene's extras.
- * @param triangles about how many to keep
+ * Writes a character as GLB: one skinned node for each part, a skeleton, a clip; metres, Y up, facing +Z, landmarks in the
+ * scene's extras.
+ * @param id of the cast, for what the parts are made of
+ * @param triangles about how many the head and what is worn keep
  */
-export async function writeCharacter(character: Character, triangles: number): Promise<Uint8Array> {
+export async function writeCharacter(character: Character, id: string, triangles: number): Promise<Uint8Array> {
   const document = new Document().setLogger(new Logger(Logger.Verbosity.WARN));
   document.getRoot().getAsset().generator = 'Plinket demo';
   const buffer = document.createBuffer();
   const transmission = document.createExtension(KHRMaterialsTransmission);
   document.createExtension(KHRMeshQuantization).setRequired(true);
   const scene = document.createScene(character.name).setExtras({ name: character.name, landmarks: character.landmarks });
+  const { root, skin } = writeRig(document, character);
+  scene.addChild(root);
   for (const surface of character.surfaces) {
     const kind = surface.name.replace(/ [LR]$/, '');
-    const finish = FINISHES[kind];
-    if (!finish) throw new Error(`No finish for ${surface.name}.`);
+    const finish = finishOf(id, kind);
     const s = await simplify(surface, Math.round(triangles * (SHARE[kind] ?? 1)));
     const material = document
       .createMaterial(surface.name)
       .setBaseColorFactor([...finish.base, 1])
-      .setMetallicFactor(0)
+      .setMetallicFactor(finish.metal ?? 0)
       .setRoughnessFactor(finish.roughness);
     if (finish.clear) material.setExtension('KHR_materials_transmission', transmission.createTransmission().setTransmissionFactor(1));
     if (finish.plinket) material.setExtras({ plinket: finish.plinket });
-    const vec = (array: Float32Array) => document.createAccessor().setType('VEC3').setArray(array.slice()).setBuffer(buffer);
+    const accessor = (type: 'VEC3' | 'VEC4', array: Float32Array | Uint8Array) =>
+      document.createAccessor().setType(type).setArray(array.slice()).setBuffer(buffer);
     const primitive = document
       .createPrimitive()
       .setMaterial(material)
-      .setAttribute('POSITION', vec(s.positions))
-      .setAttribute('NORMAL', vec(s.normals));
+      .setAttribute('POSITION', accessor('VEC3', s.positions))
+      .setAttribute('NORMAL', accessor('VEC3', s.normals))
+      .setAttribute('JOINTS_0', accessor('VEC4', s.joints))
+      .setAttribute('WEIGHTS_0', accessor('VEC4', s.weights));
     primitive.setIndices(document.createAccessor().setType('SCALAR').setArray(s.indices.slice()).setBuffer(buffer));
-    if (s.colours) primitive.setAttribute('COLOR_0', vec(s.colours));
-    scene.addChild(document.createNode(surface.name).setMesh(document.createMesh(surface.name).addPrimitive(primitive)));
+    if (s.colours) primitive.setAttribute('COLOR_0', accessor('VEC3', s.colours));
+    const mesh = document.createMesh(surface.name).addPrimitive(primitive);
+    scene.addChild(document.createNode(surface.name).setMesh(mesh).setSkin(skin));
   }
-  await document.transform(quantize({ quantizePosition: 14, quantizeNormal: 10, quantizeColor: 8 }));
+  await document.transform(quantize({ quantizePosition: 14, quantizeNormal: 10, quantizeColor: 8, quantizeWeight: 8 }));
   return new NodeIO().registerExtensions([KHRMaterialsTransmission, KHRMeshQuantization]).writeBinary(document);
 }

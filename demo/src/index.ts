@@ -1,2 +1,2 @@
-export { demoSetup } from './setup.ts';
-export { keeperFile } from './files.ts';
+export { demoSetup, goatSetup, lanternSetup, signallerSetup, type Kept } from './setups.ts';
+export { CHARACTER_FILES, keeperFile } from './files.ts';

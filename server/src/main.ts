@@ -1,13 +1,11 @@
-import { readFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { readGlb } from '@plinket/core';
-import { demoSetup, keeperFile } from '@plinket/demo';
 import { pino } from 'pino';
 import { createApp } from './app.ts';
 import { BlobStore } from './data/blobs.ts';
 import { openDatabase } from './data/source.ts';
+import { bringDemo } from './demo.ts';
 import { AssetService } from './services/assets.ts';
 import { SetupService } from './services/setups.ts';
 
@@ -23,11 +21,7 @@ const blobs = new BlobStore(join(data, 'blobs'));
 const setups = new SetupService(db);
 
 // The first start brings the demo in through the same door as everything else.
-if ((await setups.list()).length === 0) {
-  const bytes = readFileSync(keeperFile);
-  const { sha256 } = await new AssetService(db, blobs).add(bytes, 'keeper.glb');
-  await setups.create(demoSetup(sha256, (await readGlb(bytes, 'keeper.glb')).head));
-}
+if ((await setups.list()).length === 0) await bringDemo(new AssetService(db, blobs), setups);
 await blobs.sweep(await setups.neededBlobs());
 
 const app = createApp({ db, blobs, log, web: join(root, 'web/dist'), hosts: env('PLINKET_HOSTS', '').split(',').filter(Boolean) });

@@ -5,3 +5,4 @@ export { MissingAssetError, type AssetSource } from './pieces.ts';
 export * from './lights.ts';
 export * from './rig.ts';
 export * from './pose.ts';
+export { headAt } from './head-pose.ts';

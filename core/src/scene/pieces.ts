@@ -37,7 +37,7 @@ export function scenePieces(setup: Setup, assets: AssetSource, clay: boolean, la
   const subjects = setup.subjects.order.map((id) => ({ id, subject: setup.subjects.items[id]! })).filter(({ subject }) => subject.visible);
   const props = setup.props.order.map((id) => ({ id, prop: setup.props.items[id]! })).filter(({ prop }) => prop.visible);
   const key = JSON.stringify([
-    subjects.map(({ id, subject: s }) => [id, s.asset, s.position, s.turn, s.scale, s.materials, s.pose]),
+    subjects.map(({ id, subject: s }) => [id, s.asset, s.position, s.turn, s.scale, s.materials, s.pose?.clip, s.pose?.time]),
     setup.stage,
     props.map(({ prop: { visible: _, ...rest } }) => rest),
     clay,
@@ -101,7 +101,7 @@ function propPieces(id: string, prop: Setup['props']['items'][string]): Piece[] 
 
 function subjectPieces(id: string, subject: Subject, asset: CharacterAsset): Piece[] {
   const stand = { angle: subject.turn * DEGREE, scale: subject.scale, position: subject.position };
-  const groupKey = JSON.stringify([subject.asset, stand, subject.pose]);
+  const groupKey = JSON.stringify([subject.asset, stand, subject.pose?.clip, subject.pose?.time]);
   const changed = new Map<string, Material>();
   return partsAt(asset, subject.pose).map((part, i) => {
     // one object for each source and change, so that parts which share a material still do

@@ -16,10 +16,10 @@ export interface Frame {
 /** Where a picture without a subject measures from: a head at standing height. */
 export const NO_HEAD: Frame = { origin: [0, 1.6, 0], x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1], headHeight: 0.23 };
 
-/** The head of a subject as it stands in the world. */
-export function headInWorld(subject: Pick<Subject, 'position' | 'turn' | 'scale' | 'head'>): Frame {
+/** The head of a subject as it stands in the world: at its pose where that says so, else at rest. */
+export function headInWorld(subject: Pick<Subject, 'position' | 'turn' | 'scale' | 'head' | 'pose'>): Frame {
   const turn = subject.turn * DEGREE;
-  const head: HeadFrame = subject.head;
+  const head: HeadFrame = subject.pose?.head ?? subject.head;
   const z = normalize(turnY(head.forward, turn));
   let up = turnY(head.up, turn);
   up = sub(up, scale(z, dot(up, z)));

@@ -49,8 +49,8 @@ export const subjectSchema = z.strictObject({
   head: headFrameSchema,
   /** Changes by the part's name. */
   materials: z.record(z.string().min(1).max(120), materialChangeSchema),
-  /** A moment of one of its clips, seconds; without it, it stands at rest. */
-  pose: z.strictObject({ clip: z.string().min(1).max(120), time: finite.min(0).max(36000) }).optional(),
+  /** A moment of one of its clips, seconds; without it, it stands at rest. With a `head`, that is where the head is at that moment. */
+  pose: z.strictObject({ clip: z.string().min(1).max(120), time: finite.min(0).max(36000), head: headFrameSchema.optional() }).optional(),
 });
 
 /** A mirror ball, or one of 18 % grey: they help to judge light. */

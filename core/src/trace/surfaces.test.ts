@@ -279,6 +279,20 @@ describe('one-sided and smooth', () => {
     expect(judged).toBeGreaterThan(30);
     expect(black).toBe(0);
   });
+  it('a coarse ball beside a small glowing one has no facets of shadow either, and as much light as from a ball of light', () => {
+    const coarse = sphereTriangles(0.5, 10),
+      lamp = sphereTriangles(0.02, 24).map((t) => t.map(([x, y, z]) => [x + 0.5, y + 0.1, z + 0.5] as Vec3) as [Vec3, Vec3, Vec3]);
+    const ball = roundNormals(geometryOf(coarse, matt(0.8, { specular: 0 })));
+    const both = geometryOf([...coarse, ...lamp], matt(0.8, { specular: 0 }));
+    both.mesh.shading!.normals.set(ball.mesh.shading!.normals);
+    both.objects.push('lamp');
+    both.triangleObject.fill(1, coarse.length);
+    const camera = cameraAt([0, 0, 3], [0, 0, 0], 0.165);
+    const glowing = shoot(both, [{ id: 'o', key: 'o', kind: 'object', object: 'lamp' }], { camera, to: 64 });
+    const source: SceneLight = { id: 'o', key: 'o', kind: 'source', shape: { kind: 'ball', centre: [0.5, 0.1, 0.5], radius: 0.02 } };
+    const wanted = shoot(ball, [source], { camera, to: 64 });
+    expect(mean(glowing, 0, 0, 64) / mean(wanted, 0, 0, 64)).toBeCloseTo(1, 1);
+  });
   it('dome light on a ball with depth, fibres, coat and sheen never comes back stronger than it was', () => {
     for (const m of [
       matt(1, { subsurface: 1, freePath: [0.01, 0.01, 0.01] }),

@@ -1,4 +1,4 @@
-import { Shape, type Field, type Knot } from './field.ts';
+import { Shape, type Field, type Knot, type Point } from './field.ts';
 import { ellipsoid, roundedBox, tube } from './primitives.ts';
 import { earFrame, eyeCentre, lidCurves, type Proportions } from './proportions.ts';
 import { faceOpening } from './head.ts';
@@ -41,6 +41,68 @@ export function buildHair(p: Proportions): Shape {
   s.cut(roundedBox([0, -64, 45], [120, 60, 48], 8), 6);
   s.cut(roundedBox([0, -170, -20], [130, 108, 160], 12), 8);
   s.cutBoth(roundedBox([74, -66, -14], [26, 46, 30], 8), 5);
+  return s;
+}
+
+/** Hair combed up into a bun, with two strands that frame the face. */
+export function buildBun(p: Proportions): Shape {
+  const s = new Shape();
+  const middle = (p.foreheadZ + p.backZ) / 2,
+    half = (p.foreheadZ - p.backZ) / 2,
+    cy = p.crown - 77;
+  const knot: Point = [0, 100, -92],
+    R = 36;
+  // strands run from the hairline towards the bun: even along lines of one angle around the axis that leads there
+  const lock: Field = (x, y, z) => {
+    const along = (z - middle) / half,
+      phi = Math.atan2(x, y - cy + 34 + Math.max(0, -along) * 22);
+    const w = phi * 12 + 0.5 * Math.sin(z * 0.04 + phi * 3) + 0.3 * Math.sin(z * 0.1 + phi * 9);
+    return 1.5 * (Math.sqrt(Math.abs(Math.sin(w)) + 0.02) - 0.75) + 0.5 * (Math.abs(Math.sin(w * 2.7 + 1)) - 0.6) + 0.2 * Math.sin(w * 7.3);
+  };
+  const cap = ellipsoid([0, cy + 8, middle - 1], [p.headWidth + 4.5, 85, half + 6]);
+  s.add((x, y, z) => {
+    const d = cap(x, y, z);
+    return Math.abs(d) > 12 ? d : d - 0.8 * lock(x, y, z);
+  }, 1);
+  const opening = faceOpening(80, 33);
+  s.cut(
+    (x, y, z) => opening(x, y, z) + 1.2 * Math.sin(x * 0.21 + 1) + 0.7 * Math.sin(x * 0.55 + y * 0.4) + 2.4 * Math.exp(-((x / 12) ** 2)),
+    10,
+  );
+  const { o } = earFrame(p);
+  s.cutBoth(ellipsoid([o[0] + 6, o[1] + 1, o[2] - 1], [20, 34, 23], [14, 0, 0]), 5);
+  s.cut(roundedBox([0, -64, 45], [120, 60, 48], 8), 6);
+  s.cut(roundedBox([0, -170, -20], [130, 108, 160], 12), 8);
+  s.cutBoth(roundedBox([74, -66, -14], [26, 46, 30], 8), 5);
+  s.add((x, y, z) => {
+    const dx = x - knot[0],
+      dy = (y - knot[1]) * 1.1,
+      dz = z - knot[2];
+    const d = Math.sqrt(dx * dx + dy * dy + dz * dz) - R;
+    if (d > 10) return d * 0.85;
+    const a = Math.atan2(dy, dx),
+      b = Math.atan2(dz, Math.hypot(dx, dy));
+    const twist = a * 2.5 + b * 3.4;
+    return (d - 2.2 * (Math.sqrt(Math.abs(Math.sin(twist)) + 0.01) - 0.7) - 0.5 * Math.sin(twist * 5.1)) * 0.85;
+  }, 5);
+  s.add(ellipsoid([0, 80, -80], [22, 22, 20]), 7);
+  const strand = (knots: Knot[]) => s.add(tube(knots, 6), 4);
+  strand([
+    [4, 88, 72, 3.5],
+    [38, 79, 66, 5.5],
+    [61, 46, 45, 5],
+    [66, 4, 31, 4],
+    [67, -34, 29, 2.6],
+    [63, -60, 36, 1.1],
+  ]);
+  strand([
+    [0, 88, 72, 3.5],
+    [-36, 80, 65, 5.5],
+    [-61, 47, 45, 5],
+    [-66, 8, 29, 3.8],
+    [-67, -20, 26, 2.4],
+    [-64, -40, 31, 1.1],
+  ]);
   return s;
 }
 

@@ -3,8 +3,8 @@ import { Shape, type Field, type Knot } from './field.ts';
 import { dab, ellipsoid, roundedBox, sphere, stroke, tube } from './primitives.ts';
 import { earFrame, eyeCentre, lidCurves, type Proportions } from './proportions.ts';
 
-/** The skin of the head and neck. */
-export function buildSkin(p: Proportions): Shape {
+/** The skin of the head and neck; `forms` may sculpt the head before it is set on its neck. */
+export function buildSkin(p: Proportions, forms?: (s: Shape, p: Proportions) => void): Shape {
   const s = new Shape();
   skull(s, p);
   jaw(s, p);
@@ -15,7 +15,8 @@ export function buildSkin(p: Proportions): Shape {
   softForms(s, p);
   eyelids(s, p);
   if (p.age > 0.5) age(s, p);
-  ear(s, p);
+  if (p.ear > 0) ear(s, p);
+  forms?.(s, p);
   neck(s, p);
   return s;
 }

@@ -1,2 +1,3 @@
-export { generateKeeper } from './keeper.ts';
+export { actorOf, CAST, type Actor, type Cut } from './cast.ts';
+export { generateCharacter, type Character, type Skinned } from './character.ts';
 export { writeCharacter } from '../glb.ts';

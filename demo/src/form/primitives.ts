@@ -99,24 +99,43 @@ function boundingSphere(points: Float64Array): [number, number, number, number] 
   return [c[0]!, c[1]!, c[2]!, Math.hypot(high[0]! - low[0]!, high[1]! - low[1]!, high[2]! - low[2]!) / 2];
 }
 
-/** Along the chain, the least of what `measure` makes of the distance to the axis and the radius there. */
+/** Segments that share a bounding sphere. */
+const RUN = 8;
+
+/**
+ * Along the chain, the least of what `measure` makes of the distance to the axis and the radius there. `measure` rises with the
+ * distance and falls with the radius, so that a run of segments whose sphere is too far away need not be looked at.
+ */
 function alongChain(points: Float64Array, measure: (distance: number, radius: number) => number): Field {
+  const segments = points.length / 4 - 1;
+  const runs = Array.from({ length: Math.ceil(segments / RUN) }, (_, k) => {
+    const part = points.slice(k * RUN * 4, Math.min(segments + 1, (k + 1) * RUN + 1) * 4);
+    const axis = part.map((v, i) => (i % 4 === 3 ? 0 : v));
+    const widest = part.reduce((m, v, i) => (i % 4 === 3 ? Math.max(m, v) : m), 0);
+    const [x, y, z, r] = boundingSphere(axis);
+    return { x, y, z, r, widest, from: k * RUN, to: Math.min(segments, (k + 1) * RUN) };
+  });
   return (x, y, z) => {
     let best = 1e9;
-    for (let i = 0; i + 7 < points.length; i += 4) {
-      const ax = points[i]!,
-        ay = points[i + 1]!,
-        az = points[i + 2]!,
-        dx = points[i + 4]! - ax,
-        dy = points[i + 5]! - ay,
-        dz = points[i + 6]! - az;
-      const s = ((x - ax) * dx + (y - ay) * dy + (z - az) * dz) / (dx * dx + dy * dy + dz * dz);
-      const t = s < 0 ? 0 : s > 1 ? 1 : s;
-      const ex = x - ax - dx * t,
-        ey = y - ay - dy * t,
-        ez = z - az - dz * t;
-      const d = measure(Math.sqrt(ex * ex + ey * ey + ez * ez), points[i + 3]! + (points[i + 7]! - points[i + 3]!) * t);
-      if (d < best) best = d;
+    for (const run of runs) {
+      const far = Math.sqrt((x - run.x) ** 2 + (y - run.y) ** 2 + (z - run.z) ** 2) - run.r;
+      if (measure(far > 0 ? far : 0, run.widest) >= best) continue;
+      for (let s = run.from; s < run.to; s++) {
+        const i = s * 4;
+        const ax = points[i]!,
+          ay = points[i + 1]!,
+          az = points[i + 2]!,
+          dx = points[i + 4]! - ax,
+          dy = points[i + 5]! - ay,
+          dz = points[i + 6]! - az;
+        const along = ((x - ax) * dx + (y - ay) * dy + (z - az) * dz) / (dx * dx + dy * dy + dz * dz);
+        const t = along < 0 ? 0 : along > 1 ? 1 : along;
+        const ex = x - ax - dx * t,
+          ey = y - ay - dy * t,
+          ez = z - az - dz * t;
+        const d = measure(Math.sqrt(ex * ex + ey * ey + ez * ez), points[i + 3]! + (points[i + 7]! - points[i + 3]!) * t);
+        if (d < best) best = d;
+      }
     }
     return best;
   };

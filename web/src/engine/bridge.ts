@@ -1,4 +1,4 @@
-import type { Setup, Subject } from '@plinket/core';
+import type { HeadFrame, Setup, Subject } from '@plinket/core';
 import ownUrl from '../../../kernel/build/kernel.wasm?url';
 import filmUrl from '../../../kernel/build/film.wasm?url';
 import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
@@ -50,9 +50,9 @@ export class StageEngine {
     return this.ask((request) => this.post({ type: 'pick', request, x, y }));
   }
 
-  /** A character that is on the stage, as it stands at a pose. */
-  character(asset: string, pose?: Subject['pose']): Promise<CharacterReport> {
-    return this.ask((request) => this.post({ type: 'parts', request, asset, ...(pose ? { pose } : {}) }));
+  /** A character that is on the stage, as it stands at a pose; with a head, also where that is then. */
+  character(asset: string, pose?: Subject['pose'], head?: HeadFrame): Promise<CharacterReport> {
+    return this.ask((request) => this.post({ type: 'parts', request, asset, ...(pose ? { pose } : {}), ...(head ? { head } : {}) }));
   }
 
   /** The parts of a character that is on the stage, as its file has them. */

@@ -1,4 +1,13 @@
-import { partsAt, type CharacterAsset, type HeadFrame, type ImportWarning, type Setup, type Subject, type Vec3 } from '@plinket/core';
+import {
+  headAt,
+  partsAt,
+  type CharacterAsset,
+  type HeadFrame,
+  type ImportWarning,
+  type Setup,
+  type Subject,
+  type Vec3,
+} from '@plinket/core';
 
 /** What the picture shows: all lights as balanced, one light's share, or something measured. */
 export type PictureMode =
@@ -23,7 +32,7 @@ export type ToEngine =
   /** The first file is the character; others came with it. */
   | { type: 'inspect'; request: number; files: { name: string; bytes: ArrayBuffer }[] }
   | { type: 'pick'; request: number; x: number; y: number }
-  | { type: 'parts'; request: number; asset: string; pose?: Subject['pose'] }
+  | { type: 'parts'; request: number; asset: string; pose?: Subject['pose']; head?: HeadFrame }
   | { type: 'export'; request: number; setup: Setup }
   | { type: 'contact'; request: number; setup: Setup };
 
@@ -54,6 +63,8 @@ export interface PartReport {
 export interface CharacterReport {
   parts: PartReport[];
   clips: { name: string; duration: number }[];
+  /** Where the head is at the pose, of the head that was asked for. */
+  head?: HeadFrame;
   /** Lowest and highest point at the pose, in the file's own space, metres. */
   lowest: number;
   highest: number;
@@ -158,7 +169,7 @@ export function partsOf(asset: CharacterAsset): PartReport[] {
 }
 
 /** What there is to know about a character as it stands at a pose. */
-export function characterOf(asset: CharacterAsset, pose: Subject['pose']): CharacterReport {
+export function characterOf(asset: CharacterAsset, pose: Subject['pose'], head?: HeadFrame): CharacterReport {
   let lowest = Infinity,
     highest = -Infinity;
   for (const { positions } of partsAt(asset, pose))
@@ -166,5 +177,11 @@ export function characterOf(asset: CharacterAsset, pose: Subject['pose']): Chara
       lowest = Math.min(lowest, positions[i]!);
       highest = Math.max(highest, positions[i]!);
     }
-  return { parts: partsOf(asset), clips: (asset.rig?.clips ?? []).map(({ name, duration }) => ({ name, duration })), lowest, highest };
+  return {
+    parts: partsOf(asset),
+    clips: (asset.rig?.clips ?? []).map(({ name, duration }) => ({ name, duration })),
+    lowest,
+    highest,
+    ...(head ? { head: headAt(asset, head, pose) } : {}),
+  };
 }

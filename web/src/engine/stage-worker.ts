@@ -418,7 +418,7 @@ function answer(data: ToEngine): void {
       tell({
         type: 'parts',
         request: data.request,
-        character: asset ? characterOf(asset, data.pose) : { parts: [], clips: [], lowest: 0, highest: 0 },
+        character: asset ? characterOf(asset, data.pose, data.head) : { parts: [], clips: [], lowest: 0, highest: 0 },
       });
       break;
     }

@@ -1,9 +1,10 @@
 import { cross, DEGREE, normalize, type HeadFrame, type Patch, type Subject, type Vec3 } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
 import { Crosshair, FileUp } from 'lucide-react';
-import { CheckField, SelectField } from '../parts/Fields.tsx';
+import { CheckField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
 import { useDoc, useStage, useView } from './context.ts';
+import { PoseFields } from './PoseFields.tsx';
 import { groundPatch } from './replace.ts';
 
 /** A head frame with its nose turned to an angle about the vertical, degrees. */
@@ -57,55 +58,6 @@ function HeadFields({ id, subject }: { id: string; subject: Subject }) {
         onChange={(height, g) => set({ height }, g)}
       />
     </div>
-  );
-}
-
-const FPS = 24;
-
-/** Clips of the character, and the moment that is traced. */
-function PoseFields({ id, subject }: { id: string; subject: Subject }) {
-  const { doc, engine } = useStage();
-  const { change } = doc.getState();
-  const report = useQuery({ queryKey: ['character', subject.asset], queryFn: () => engine.character(subject.asset) });
-  const clips = report.data?.clips ?? [];
-  if (!clips.length) return null;
-  const { pose } = subject;
-  const clip = clips.find((c) => c.name === pose?.clip);
-  const set = (next: Patch | null, g?: string) => change({ subjects: { items: { [id]: { pose: next } } } }, g);
-  const last = clip ? Math.round(clip.duration * FPS) : 0;
-  return (
-    <>
-      <SelectField
-        label="Clip"
-        value={clip?.name ?? ''}
-        options={[['', 'at rest'], ...clips.map((c) => [c.name, c.name] as const)]}
-        testId="clip"
-        onChange={(name) => set(name === '' ? null : { clip: name, time: 0 })}
-      />
-      {clip && pose && (
-        <>
-          <NumberField
-            label="Frame, 24 a second"
-            unit={`of ${last}`}
-            value={Math.round(pose.time * FPS)}
-            step={1}
-            min={0}
-            max={last}
-            testId="frame"
-            onChange={(v, g) => set({ time: Number((v / FPS).toFixed(5)) }, g)}
-          />
-          <input
-            type="range"
-            className="range range-xs w-full"
-            aria-label="Frame of the clip"
-            min={0}
-            max={last}
-            value={Math.round(pose.time * FPS)}
-            onChange={(e) => set({ time: Number((Number(e.target.value) / FPS).toFixed(5)) }, 'scrub')}
-          />
-        </>
-      )}
-    </>
   );
 }
 

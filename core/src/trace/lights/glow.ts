@@ -160,7 +160,7 @@ export class GlowSampler implements LightSampler {
   }
 
   aim(job: SamplerJob, count: number, sample: number, step: number): void {
-    aimByPoints(this, job, count, sample, step);
+    aimByPoints(this, job, count, sample, step, true);
   }
 
   meet({ batch, kernel, limits, bounces }: SamplerJob, film: Float32Array, second: number, count: number): void {

@@ -61,16 +61,36 @@ export interface LightSampler {
 
 const place = dimension();
 
-/** `aim` for every sampler that has nothing quicker than one point after the other. */
-export function aimByPoints(sampler: LightSampler, { batch, seed }: SamplerJob, count: number, sample: number, step: number): void {
-  const { px, py, pz, pass, cell, lx, ly, lz, ld, lw, lr, lg, lb } = batch.fields;
+/**
+ * `aim` for every sampler that has nothing quicker than one point after the other. Towards a light that is `solid`, a mesh
+ * which stops rays itself, samples are aimed from where the shadow ray will start: one that runs beside its own line would end
+ * within the mesh.
+ */
+export function aimByPoints(
+  sampler: LightSampler,
+  { batch, seed }: SamplerJob,
+  count: number,
+  sample: number,
+  step: number,
+  solid = false,
+): void {
+  const { px, py, pz, ox, oy, oz, gx, gy, gz, pass, cell, lx, ly, lz, ld, lw, lr, lg, lb } = batch.fields;
+  const { centre } = sampler;
   const { towards } = sampler;
   const mask = maskWords();
   openDimension(place, sample, lightKey(seed, sampler.key, step));
   for (let i = 0; i < count; i++) {
     lw[i] = 0;
     if (pass[i] === THROUGH) continue;
-    const S = sampler.fromPoint(px[i]!, py[i]!, pz[i]!, shiftedA(place, mask, cell[i]!), shiftedB(place, mask, cell[i]!));
+    let x = px[i]!,
+      y = py[i]!,
+      z = pz[i]!;
+    if (solid && centre && (centre[0] - x) * gx[i]! + (centre[1] - y) * gy[i]! + (centre[2] - z) * gz[i]! > 0) {
+      x = ox[i]!;
+      y = oy[i]!;
+      z = oz[i]!;
+    }
+    const S = sampler.fromPoint(x, y, z, shiftedA(place, mask, cell[i]!), shiftedB(place, mask, cell[i]!));
     if (!(S > 0)) continue;
     lx[i] = towards.x;
     ly[i] = towards.y;

@@ -1,12 +1,25 @@
-import { Shape, smoothMax, smoothMaxOf, type Field } from './field.ts';
+import { Shape, smoothMax, smoothMaxOf, type Field, type Knot } from './field.ts';
 import { ellipsoid, polygon, stretched, stroke, tube } from './primitives.ts';
 
-/** How wide the body is against an average one. */
+/** How wide the body is against an average one, and whether it is all there or ends as a bust. */
 export interface Build {
   shoulder: number;
   chest: number;
   waist: number;
+  hip: number;
+  full: boolean;
 }
+
+/** Half the way down the thigh: where a coat ends. */
+export const COAT_HEM = -1010;
+/** The left arm at rest, a little away from the body: shoulder, elbow, wrist, as knots of a sleeve. */
+export const armKnots = (b: Build, r = 1): Knot[] => [
+  [150 * b.shoulder, -232, -54, 47 * r],
+  [196 * b.shoulder, -370, -62, 47 * r],
+  [236 * b.shoulder, -510, -62, 44 * r],
+  [262 * b.shoulder, -630, -42, 42 * r],
+  [286 * b.shoulder, -775, -12, 42 * r],
+];
 
 /** The mass that coat and shirt are laid on. */
 function torso(b: Build): Field {
@@ -16,7 +29,8 @@ function torso(b: Build): Field {
       [0, -250, 0, 125 * b.shoulder],
       [0, -340, 4, 158 * b.chest],
       [0, -540, 2, 142 * b.waist],
-      [0, -720, 0, 168],
+      [0, -720, 0, 168 * b.hip],
+      ...(b.full ? [[0, COAT_HEM - 60, 4, 190 * b.hip] as Knot] : []),
     ],
     14,
   );
@@ -46,7 +60,7 @@ const frontOf = (f: Field, x: number, y: number): number => {
 };
 
 /** A heavy coat with a turned-up collar, cut off as a bust, over a collarless shirt. */
-export function buildClothes(b: Build, neckRadius: number): { coat: Shape; shirt: Shape } {
+export function buildCoat(b: Build, neckRadius: number): { coat: Shape; shirt: Shape } {
   const base = torso(b),
     w = b.shoulder,
     k = neckRadius / 54;
@@ -59,17 +73,19 @@ export function buildClothes(b: Build, neckRadius: number): { coat: Shape; shirt
   ]);
   const coat = new Shape();
   coat.add(base, 1);
-  coat.addBoth(
-    tube(
-      [
-        [158 * w, -232, -54, 50],
-        [192 * w, -350, -60, 50],
-        [206 * w, -460, -60, 47],
-      ],
-      3,
-    ),
-    22,
-  );
+  if (b.full) sleeves(coat, b);
+  else
+    coat.addBoth(
+      tube(
+        [
+          [158 * w, -232, -54, 50],
+          [192 * w, -350, -60, 50],
+          [206 * w, -460, -60, 47],
+        ],
+        3,
+      ),
+      22,
+    );
   coat.cut((x, y, z) => smoothMaxOf(3, vee(x, y, z), inFront(x, y, z), -(base(x, y, z) + 13)), 3);
   coat.cut(
     tube(
@@ -90,7 +106,7 @@ export function buildClothes(b: Build, neckRadius: number): { coat: Shape; shirt
     [-16, -2000],
   ]);
   coat.add((x, y, z) => smoothMaxOf(2, placket(x, y, z), inFront(x, y, z), base(x, y, z) - 3.5, -(base(x, y, z) + 6)), 2);
-  coat.add(ellipsoid([14, -425, frontOf(base, 14, -425) + 3.5], [11, 11, 4]), 1);
+  for (const y of b.full ? [-425, -530, -640] : [-425]) coat.add(ellipsoid([14, y, frontOf(base, 14, y) + 3.5], [11, 11, 4]), 1);
   // folds from the shoulder, and a fainter one across the chest
   coat.bumpBoth(
     stroke([
@@ -115,8 +131,82 @@ export function buildClothes(b: Build, neckRadius: number): { coat: Shape; shirt
     ]),
     -2.5,
   );
-  coat.keep(ellipsoid([0, -170, -40], [222, 232, 175]), 10);
+  if (b.full) skirts(coat, base);
+  else coat.keep(ellipsoid([0, -170, -40], [222, 232, 175]), 10);
   return { coat, shirt: shirt(base, vee, neckRadius) };
+}
+
+function sleeves(coat: Shape, b: Build): void {
+  const sleeve = tube(armKnots(b), 12),
+    w = b.shoulder;
+  // the cuff's cut belongs to the sleeve alone
+  coat.addBoth((x, y, z) => smoothMax(sleeve(x, y, z), -752 - y, 4), 14);
+  const fold = (y: number, out: number, amount: number) =>
+    coat.bumpBoth(
+      stroke(
+        [
+          [212 * w + out, y, -16, 15],
+          [238 * w + out, y - 18, -12, 17],
+          [262 * w + out, y + 2, -34, 13],
+        ],
+        6,
+      ),
+      amount,
+    );
+  fold(-492, -6, -5);
+  fold(-528, 2, 3.4);
+  fold(-566, 8, -4);
+  coat.bumpBoth(
+    stroke(
+      [
+        [150 * w, -300, -54, 16],
+        [172 * w, -450, -58, 22],
+      ],
+      6,
+    ),
+    -4,
+  );
+}
+
+/** Below the waist: pocket flaps, folds that fall to the hem, the opening in front, the hem. */
+function skirts(coat: Shape, base: Field): void {
+  const flap = polygon([
+    [70, -668],
+    [136, -655],
+    [138, -700],
+    [72, -712],
+  ]);
+  coat.add((x, y, z) => smoothMaxOf(2, flap(Math.abs(x), y, z), inFront(x, y, z), base(x, y, z) - 5, -(base(x, y, z) + 6)), 1.5);
+  for (const [x0, x1, deep] of [
+    [52, 70, -7],
+    [88, 112, -6],
+    [128, 160, -7],
+  ] as const)
+    coat.bumpBoth(
+      stroke(
+        [
+          [x0, -700, 62, 16],
+          [x1, -840, 78, 30],
+          [x1 + 10, -1020, 84, 40],
+        ],
+        6,
+      ),
+      deep,
+    );
+  coat.bump(
+    stroke(
+      [
+        [26, -700, 92, 6],
+        [30, -860, 100, 9],
+        [36, -1040, 108, 14],
+      ],
+      6,
+    ),
+    -7,
+  );
+  coat.cut((x, y) => y - COAT_HEM - 6 * Math.sin(x * 0.02), 4);
+  // hollow from below, so that the legs come out of a coat and not out of a block
+  coat.cut((x, y, z) => Math.max(base(x, y, z) + 24, y - COAT_HEM - 120), 6);
 }
 
 function lapels(coat: Shape, base: Field): void {

@@ -1,0 +1,204 @@
+import {
+  CAMERA_DEFAULTS,
+  dome,
+  glowing,
+  headAt,
+  LENS_OFF,
+  LOOK_DEFAULTS,
+  NO_HAZE,
+  NO_HEAD,
+  NO_PLATE,
+  rectangle,
+  SCHEMA_VERSION,
+  STAGE_DEFAULTS,
+  type CharacterAsset,
+  type HeadFrame,
+  type Place,
+  type RectangleLight,
+  type Role,
+  type Setup,
+  type Subject,
+  type Vec3,
+} from '@plinket/core';
+
+const panel = (
+  name: string,
+  role: Role,
+  place: Partial<Place>,
+  [width, height]: [number, number],
+  luminance: number,
+  kelvin: number,
+): RectangleLight => {
+  const light = rectangle({ name, role, kelvin, width, height });
+  return { ...light, place: { ...light.place, ...place }, output: { ...light.output, value: luminance } };
+};
+
+/**
+ * The setup that a first visit opens: the old keeper on a dark sweep, with key, fill, rim, back wall and a faint dome.
+ * @param asset SHA-256 of the keeper's GLB
+ * @param head as the import read it
+ */
+export function demoSetup(asset: string, head: HeadFrame): Setup {
+  const eye = head.origin[1] ?? NO_HEAD.origin[1];
+  return {
+    schemaVersion: SCHEMA_VERSION,
+    name: 'The keeper, first look',
+    brief: 'he knows the lamp will go out tonight',
+    subjects: {
+      order: ['keeper'],
+      items: { keeper: { name: 'The old keeper', asset, visible: true, position: [0, 0, 0], turn: 0, scale: 1, head, materials: {} } },
+    },
+    stage: { ...STAGE_DEFAULTS, kind: 'sweep', colour: [0.105, 0.102, 0.099] },
+    camera: {
+      ...CAMERA_DEFAULTS,
+      name: 'Portrait',
+      position: [-0.52, eye + 0.01, 2.35],
+      target: [0.02, eye - 0.05, 0],
+      focal: 125,
+      aspect: 0.8,
+      ev: 6.9,
+      lens: { ...LENS_OFF },
+    },
+    cameras: { order: [], items: {} },
+    plate: { ...NO_PLATE },
+    props: { order: [], items: {} },
+    haze: { ...NO_HAZE },
+    lights: {
+      order: ['key', 'fill', 'rim', 'wall', 'dome'],
+      items: {
+        key: panel('Key', 'key', { azimuth: 40, elevation: 35, distance: 1.5 }, [0.5, 0.65], 3600, 5400),
+        fill: panel('Fill', 'fill', { azimuth: -52, elevation: 5, distance: 1.8 }, [1.2, 1.2], 110, 6800),
+        rim: panel('Rim', 'rim', { azimuth: -152, elevation: 24, distance: 1.5 }, [0.2, 1.1], 3400, 7600),
+        wall: panel(
+          'Back wall',
+          'background',
+          { azimuth: 170, elevation: -14, distance: 1.45, aim: [0.2, 0, -2] },
+          [0.2, 0.16],
+          4200,
+          5400,
+        ),
+        dome: dome({ name: 'Dome' }),
+      },
+    },
+    flags: { order: [], items: {} },
+    look: { ...LOOK_DEFAULTS, view: 'neutral' },
+  };
+}
+
+/** One of the cast as it is kept: the SHA-256 of its file, and what was read from it. */
+export interface Kept {
+  sha256: string;
+  asset: CharacterAsset;
+}
+
+/** A subject at a moment of its clip, with its head there. */
+function posed(id: string, { sha256, asset }: Kept, time: number): Setup['subjects'] {
+  const clip = asset.rig?.clips[0]?.name;
+  const subject: Subject = {
+    name: asset.name,
+    asset: sha256,
+    visible: true,
+    position: [0, 0, 0],
+    turn: 0,
+    scale: 1,
+    head: asset.head,
+    materials: {},
+    ...(clip ? { pose: { clip, time, head: headAt(asset, asset.head, { clip, time }) } } : {}),
+  };
+  return { order: [id], items: { [id]: subject } };
+}
+
+/** A camera that looks at a height, from an angle round the figure. */
+function looking(
+  name: string,
+  height: number,
+  angle: number,
+  distance: number,
+  focal: number,
+  aspect: number,
+  ev: number,
+): Setup['camera'] {
+  const a = (angle * Math.PI) / 180;
+  const position: Vec3 = [+(distance * Math.sin(a)).toFixed(3), +(height + 0.08).toFixed(3), +(distance * Math.cos(a)).toFixed(3)];
+  return { ...CAMERA_DEFAULTS, name, position, target: [0, height, 0], focal, aspect, ev, lens: { ...LENS_OFF } };
+}
+
+const lit = (setup: Setup, lights: Setup['lights']['items'], more: Partial<Setup>): Setup => ({
+  ...setup,
+  ...more,
+  lights: { order: Object.keys(lights), items: lights },
+});
+
+/** The young signaller turns to listen: a half figure before a warm cloth. */
+export function signallerSetup(figure: Kept): Setup {
+  const base = demoSetup(figure.sha256, figure.asset.head);
+  return lit(
+    base,
+    {
+      key: panel('Window', 'key', { azimuth: 34, elevation: 28, distance: 1.9 }, [0.9, 1.2], 1500, 6200),
+      fill: panel('Fill', 'fill', { azimuth: -60, elevation: 4, distance: 2.2 }, [1.4, 1.4], 90, 5200),
+      hair: panel('Hair light', 'hair', { azimuth: -150, elevation: 46, distance: 1.7 }, [0.25, 0.9], 3000, 4300),
+      dome: dome({ name: 'Dome' }),
+    },
+    {
+      name: 'The signaller listens',
+      brief: 'somebody answers, far out',
+      subjects: posed('signaller', figure, 2.6),
+      stage: { ...STAGE_DEFAULTS, kind: 'flat', width: 5, back: 1.6, height: 4, colour: [0.2, 0.16, 0.12], roughness: 0.95 },
+      camera: looking('Half figure', 1.28, 8, 3.4, 100, 0.8, 6.6),
+    },
+  );
+}
+
+/** The tide-goat at the door: under a high moon and a low lamp. */
+export function goatSetup(bust: Kept): Setup {
+  const base = demoSetup(bust.sha256, bust.asset.head);
+  return lit(
+    base,
+    {
+      key: panel('Moon', 'key', { azimuth: -48, elevation: 48, distance: 1.7 }, [0.5, 0.5], 4200, 7600),
+      kick: panel('Lamp by the door', 'kick', { azimuth: 118, elevation: -8, distance: 1.3 }, [0.3, 0.5], 2600, 3200),
+      eye: panel('Eye light', 'eye', { azimuth: 8, elevation: 6, distance: 1.6 }, [0.12, 0.12], 900, 5000),
+      dome: dome({ name: 'Dome', kelvin: 8200 }),
+    },
+    {
+      name: 'The tide-goat at the door',
+      brief: 'is it asking, or waiting?',
+      subjects: { order: ['goat'], items: { goat: { ...base.subjects.items['keeper']!, name: bust.asset.name } } },
+      stage: { ...STAGE_DEFAULTS, kind: 'sweep', colour: [0.06, 0.068, 0.08] },
+      camera: looking('Portrait', (bust.asset.head.origin[1] ?? 1.35) - 0.01, -22, 2.5, 115, 0.8, 6.9),
+    },
+  );
+}
+
+/** The keeper lifts his lantern: its glass and flame are lights of the setup. */
+export function lanternSetup(figure: Kept): Setup {
+  const base = demoSetup(figure.sha256, figure.asset.head);
+  const flame = glowing(`${figure.asset.name}/flame`, { name: 'Flame', kelvin: 2300 });
+  return lit(
+    base,
+    {
+      flame: { ...flame, output: { ...flame.output, value: 38_000 } },
+      moon: panel('Moon', 'rim', { azimuth: -140, elevation: 40, distance: 2.6 }, [1, 1.4], 900, 8200),
+      fill: panel('Sky', 'fill', { azimuth: -50, elevation: 20, distance: 2.8 }, [2, 2], 26, 7800),
+      dome: dome({ name: 'Dome', kelvin: 8000 }),
+    },
+    {
+      name: 'The lantern is lifted',
+      brief: 'who is out there?',
+      subjects: posed('keeper', figure, 3.1),
+      stage: {
+        ...STAGE_DEFAULTS,
+        kind: 'sweep',
+        width: 9,
+        front: 4,
+        back: 2.6,
+        height: 4.2,
+        fillet: 1.2,
+        colour: [0.07, 0.075, 0.08],
+        roughness: 0.5,
+      },
+      camera: looking('Three-quarter', 1.2, 20, 4.2, 85, 0.8, 4.6),
+    },
+  );
+}

@@ -1,0 +1,72 @@
+import { useQuery } from '@tanstack/react-query';
+import type { Patch, Subject } from '@plinket/core';
+import { useRef } from 'react';
+import { CheckField, SelectField } from '../parts/Fields.tsx';
+import { NumberField } from '../parts/NumberField.tsx';
+import { useStage } from './context.ts';
+
+export const FPS = 24;
+
+/** Clips of the character, the moment that is traced, and whether the lights go with the head. */
+export function PoseFields({ id, subject }: { id: string; subject: Subject }) {
+  const { doc, engine } = useStage();
+  const { change } = doc.getState();
+  const report = useQuery({ queryKey: ['character', subject.asset], queryFn: () => engine.character(subject.asset) });
+  const wish = useRef(0);
+  const clips = report.data?.clips ?? [];
+  if (!clips.length) return null;
+  const { pose } = subject;
+  const clip = clips.find((c) => c.name === pose?.clip);
+  const last = clip ? Math.round(clip.duration * FPS) : 0;
+  const put = (next: Patch | null, g?: string) => change({ subjects: { items: { [id]: { pose: next } } } }, g);
+  /** The head is asked for at the new moment, so that pose and lights change in one step. */
+  const moment = async (next: { clip: string; time: number }, follow: boolean, g?: string) => {
+    const mine = ++wish.current;
+    if (!follow) return put({ ...next, head: null }, g);
+    const { head } = await engine.character(subject.asset, next, subject.head);
+    if (mine === wish.current) put({ ...next, head: (head ?? null) as unknown as Patch | null }, g);
+  };
+  const at = (frame: number, g?: string) => {
+    if (clip) void moment({ clip: clip.name, time: Number((frame / FPS).toFixed(5)) }, pose?.head !== undefined, g);
+  };
+  return (
+    <>
+      <SelectField
+        label="Clip"
+        value={clip?.name ?? ''}
+        options={[['', 'at rest'], ...clips.map((c) => [c.name, c.name] as const)]}
+        testId="clip"
+        onChange={(name) => (name === '' ? put(null) : void moment({ clip: name, time: 0 }, pose?.head !== undefined))}
+      />
+      {clip && pose && (
+        <>
+          <NumberField
+            label="Frame, 24 a second"
+            unit={`of ${last}`}
+            value={Math.round(pose.time * FPS)}
+            step={1}
+            min={0}
+            max={last}
+            testId="frame"
+            onChange={at}
+          />
+          <input
+            type="range"
+            className="range range-xs w-full"
+            aria-label="Frame of the clip"
+            min={0}
+            max={last}
+            value={Math.round(pose.time * FPS)}
+            onChange={(e) => at(Number(e.target.value), 'scrub')}
+          />
+          <CheckField
+            label="Lights follow the head"
+            value={pose.head !== undefined}
+            testId="follow"
+            onChange={(follow) => void moment({ clip: clip.name, time: pose.time }, follow)}
+          />
+        </>
+      )}
+    </>
+  );
+}
