@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { FLAGS } from '../scripts/lib/chromium.mjs';
 
 export default defineConfig({
   testDir: '.',
@@ -14,15 +15,7 @@ export default defineConfig({
     baseURL: process.env['PLINKET_URL'],
     launchOptions: {
       executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
+      args: FLAGS,
     },
   },
 });

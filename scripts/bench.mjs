@@ -18,6 +18,7 @@ const BENCHES = [
   'first-picture',
   'import',
   'pose',
+  'set-view',
   'peer',
 ];
 const [name, ...options] = process.argv.slice(2);

@@ -3,7 +3,7 @@ import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { ensureKernel, ensureWeb } from './build.mjs';
-import { ensureChromium } from './lib/chromium.mjs';
+import { ensureChromium, FLAGS_3D } from './lib/chromium.mjs';
 import { root } from './lib/paths.mjs';
 import { serveFresh } from './lib/serve.mjs';
 
@@ -14,15 +14,7 @@ await ensureWeb();
 const server = await serveFresh('screenshots');
 const browser = await chromium.launch({
   executablePath: ensureChromium(),
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
+  args: FLAGS_3D,
 });
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

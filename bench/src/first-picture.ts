@@ -2,7 +2,7 @@
 // light at its new place has been painted.
 import { chromium } from '@playwright/test';
 import { median, report } from './report.ts';
-import { ensureChromium } from '../../scripts/lib/chromium.mjs';
+import { ensureChromium, FLAGS } from '../../scripts/lib/chromium.mjs';
 import { ensureKernel, ensureWeb } from '../../scripts/build.mjs';
 import { serveFresh } from '../../scripts/lib/serve.mjs';
 
@@ -23,15 +23,7 @@ await ensureWeb();
 const server = await serveFresh('bench');
 const browser = await chromium.launch({
   executablePath: ensureChromium(),
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
+  args: FLAGS,
 });
 try {
   // a window in which a 16 : 9 picture is 640 × 360 pixels large

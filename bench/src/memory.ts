@@ -5,7 +5,7 @@ import { Renderer } from '@plinket/engine';
 import { loadFilmMath, nodePool } from '@plinket/engine/node';
 import { chromium } from '@playwright/test';
 import { ensureKernel, ensureWeb } from '../../scripts/build.mjs';
-import { ensureChromium } from '../../scripts/lib/chromium.mjs';
+import { ensureChromium, FLAGS } from '../../scripts/lib/chromium.mjs';
 import { serveFresh } from '../../scripts/lib/serve.mjs';
 import { report } from './report.ts';
 import { demoScene, someLights } from './scene.ts';
@@ -70,7 +70,7 @@ await ensureWeb();
 const server = await serveFresh('bench');
 const browserServer = await chromium.launchServer({
   executablePath: ensureChromium(),
-  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-sync'],
+  args: FLAGS,
 });
 const browser = await chromium.connect(browserServer.wsEndpoint());
 const sizes: number[] = [];

@@ -1,4 +1,4 @@
-import type { HeadFrame, Setup, Subject } from '@plinket/core';
+import type { HeadFrame, FigureProxy, Setup, Subject } from '@plinket/core';
 import ownUrl from '../../../kernel/build/kernel.wasm?url';
 import filmUrl from '../../../kernel/build/film.wasm?url';
 import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
@@ -60,6 +60,11 @@ export class StageEngine {
     return (await this.character(asset)).parts;
   }
 
+  /** A character in few triangles as it stands at a pose, for views that need no more. @throws RefusedFile when it cannot be loaded */
+  proxy(asset: string, name: string, pose?: Subject['pose']): Promise<FigureProxy> {
+    return this.ask((request) => this.post({ type: 'proxy', request, asset, name, ...(pose ? { pose } : {}) }));
+  }
+
   /** The picture as it is now, as a PNG that carries its setup. */
   exportPng(setup: Setup): Promise<ArrayBuffer> {
     return this.ask((request) => this.post({ type: 'export', request, setup }));
@@ -100,6 +105,7 @@ export class StageEngine {
     const entry = this.waiting.get(message.request);
     this.waiting.delete(message.request);
     if (message.type === 'inspected') entry?.resolve({ report: message.report, glb: message.glb } as never);
+    else if (message.type === 'proxied') entry?.resolve(message.proxy as never);
     else if (message.type === 'exported') entry?.resolve(message.png as never);
     else if (message.type === 'picked') entry?.resolve(message.picked as never);
     else if (message.type === 'contacts') entry?.resolve(message.pictures as never);

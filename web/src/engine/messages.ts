@@ -2,6 +2,7 @@ import {
   headAt,
   partsAt,
   type CharacterAsset,
+  type FigureProxy,
   type HeadFrame,
   type ImportWarning,
   type Setup,
@@ -32,6 +33,7 @@ export type ToEngine =
   /** The first file is the character; others came with it. */
   | { type: 'inspect'; request: number; files: { name: string; bytes: ArrayBuffer }[] }
   | { type: 'pick'; request: number; x: number; y: number }
+  | { type: 'proxy'; request: number; asset: string; name: string; pose?: Subject['pose'] }
   | { type: 'parts'; request: number; asset: string; pose?: Subject['pose']; head?: HeadFrame }
   | { type: 'export'; request: number; setup: Setup }
   | { type: 'contact'; request: number; setup: Setup };
@@ -127,6 +129,7 @@ export type FromEngine =
   | { type: 'inspected'; request: number; report: AssetReport; glb?: ArrayBuffer }
   | { type: 'refused'; request: number; code: string; message: string }
   | { type: 'picked'; request: number; picked: Picked | undefined }
+  | { type: 'proxied'; request: number; proxy: FigureProxy }
   | { type: 'parts'; request: number; character: CharacterReport }
   | { type: 'exported'; request: number; png: ArrayBuffer }
   | { type: 'contacts'; request: number; pictures: Thumb[] }

@@ -2,6 +2,7 @@
 import {
   applyTouches,
   balance,
+  chooseProxy,
   compile,
   lightFilesOf,
   LightFileShelf,
@@ -11,6 +12,7 @@ import {
   layPlate,
   ImportError,
   noiseOf,
+  proxyAt,
   readCube,
   readCharacter,
   readGlb,
@@ -115,11 +117,17 @@ async function blob(sha256: string, what: string): Promise<Uint8Array> {
   return new Uint8Array(await response.arrayBuffer());
 }
 
+async function assetOf(sha256: string, name: string): Promise<CharacterAsset> {
+  const known = assets.get(sha256) ?? (await readGlb(await blob(sha256, `The file of ${name}`), name, { draco }));
+  assets.set(sha256, known);
+  return known;
+}
+
 /** Brings in the files that a setup names and this worker does not have. */
 async function fetchFiles(setup: Setup): Promise<void> {
   for (const id of setup.subjects.order) {
     const { asset, name, visible } = setup.subjects.items[id]!;
-    if (visible && !assets.has(asset)) assets.set(asset, await readGlb(await blob(asset, `The file of ${name}`), name, { draco }));
+    if (visible) await assetOf(asset, name);
   }
   for (const { asset, name } of lightFilesOf(setup))
     if (!lightFiles.has(asset)) lightFiles.add(asset, await blob(asset, `The file of ${name}`));
@@ -358,6 +366,22 @@ async function inspect({ request, files }: Extract<ToEngine, { type: 'inspect' }
   }
 }
 
+/** Triangles of a figure in the set view: software graphics draw no more in time. */
+const PROXY_TRIANGLES = 5500;
+const proxies = new Map<string, Awaited<ReturnType<typeof chooseProxy>>>();
+
+async function proxy({ request, asset: sha256, name, pose }: Extract<ToEngine, { type: 'proxy' }>): Promise<void> {
+  try {
+    const asset = await assetOf(sha256, name);
+    const chosen = proxies.get(sha256) ?? (await chooseProxy(asset, PROXY_TRIANGLES));
+    proxies.set(sha256, chosen);
+    const made = proxyAt(asset, chosen, pose);
+    tell({ type: 'proxied', request, proxy: made }, [made.positions.buffer, made.normals.buffer, made.colours.buffer, made.indices.buffer]);
+  } catch (error) {
+    tell({ type: 'refused', request, code: 'broken', message: error instanceof Error ? error.message : String(error) });
+  }
+}
+
 /** What lies under a point of the picture, 0…1 from its left and top. */
 function pick(x: number, y: number): Picked | undefined {
   const { guides } = bench!.renderer;
@@ -422,6 +446,9 @@ function answer(data: ToEngine): void {
       });
       break;
     }
+    case 'proxy':
+      void proxy(data);
+      break;
     case 'export':
       exportPng(data);
       break;

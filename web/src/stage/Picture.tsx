@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { applyPatch, fromHead, isPlaced, placeInWorld, setupHead, type Patch, type Setup, type Vec3 } from '@plinket/core';
-import { useEffect, useMemo, useRef, useState, type MouseEvent, type PointerEvent, type WheelEvent } from 'react';
+import { lazy, Suspense, useEffect, useMemo, useRef, useState, type MouseEvent, type PointerEvent, type WheelEvent } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
 import { inHand, useDoc, useStage, useView } from './context.ts';
@@ -42,6 +42,14 @@ function exaggerate(setup: Setup, ids: string): Setup {
   }
   return applyPatch(setup, { lights: { items } });
 }
+
+const SetView = lazy(() => import('./set/SetView.tsx'));
+
+/** The picture beside the set view: large enough to be judged, small enough not to be in its way. */
+const inset = (width: number, height: number) => {
+  const k = Math.min(0.42, 170 / width);
+  return { width: width * k, height: height * k };
+};
 
 let drags = 0;
 
@@ -164,7 +172,7 @@ export function Picture() {
   const { engine, doc, view } = useStage();
   const setup = useDoc((d) => d.setup);
   const id = useDoc((d) => d.id);
-  const { along, showProof, afar, failure, engineState, wipe, picking } = useView((v) => v);
+  const { along, showProof, afar, failure, engineState, wipe, picking, set } = useView((v) => v);
   const canvas = useRef<HTMLCanvasElement>(null);
   const { ref, width, height, film } = useFit(setup.camera.aspect);
   const wish = useWish(film);
@@ -243,9 +251,14 @@ export function Picture() {
     <section aria-label="Picture" className="grid min-h-0 grid-cols-[6.5rem_minmax(0,1fr)_8rem] bg-[oklch(37%_0_0)]">
       <Views hasProof={last !== undefined} />
       <div ref={ref} className="relative m-2.5 grid min-h-0 min-w-0 place-items-center">
+        {set && (
+          <Suspense fallback={<p className="quiet">opening the set view …</p>}>
+            <SetView />
+          </Suspense>
+        )}
         <div
-          className={`relative bg-black ${picking ? 'cursor-crosshair' : along ? 'cursor-move touch-none' : 'touch-none'}`}
-          style={afar ? { width: width / 4.5, height: height / 4.5 } : { width, height }}
+          className={`${set ? 'absolute right-2 bottom-2 outline outline-white/40' : 'relative'} bg-black ${picking ? 'cursor-crosshair' : along ? 'cursor-move touch-none' : 'touch-none'}`}
+          style={set ? inset(width, height) : afar ? { width: width / 4.5, height: height / 4.5 } : { width, height }}
           onClick={(e) => void pickAt(e)}
           {...inHandlers}
         >

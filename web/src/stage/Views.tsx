@@ -31,7 +31,7 @@ function View({
 export function Views({ hasProof }: { hasProof: boolean }) {
   const { view } = useStage();
   const order = useDoc((d) => d.setup.lights.order);
-  const { selected, also, solo, exaggerated, mode, along, afar, clay, wipe } = useView((v) => v);
+  const { selected, also, solo, exaggerated, mode, along, afar, clay, wipe, set } = useView((v) => v);
   const letter = (id: string | undefined) => (id === undefined ? '' : letterOf(order.indexOf(id)));
   const share = mode === 'share' && selected !== undefined;
   const said =
@@ -64,6 +64,12 @@ export function Views({ hasProof }: { hasProof: boolean }) {
         />
       ))}
       <hr className="my-1.5 border-t hairline" />
+      <View
+        label="Set view"
+        title="Stage, figures, lights and camera as objects, in real time (V)"
+        active={set}
+        onPick={() => view.setState({ set: !set })}
+      />
       <View label="Clay" title="Everything in grey clay" active={clay} onPick={() => view.setState({ clay: !clay })} />
       <View label="From afar" title="As small as from across the room" active={afar} onPick={() => view.setState({ afar: !afar })} />
       <View

@@ -39,6 +39,8 @@ export interface ViewState {
   subject: string | undefined;
   landmarks: Record<string, Vec3>;
   afar: boolean;
+  /** The set view takes the picture's place; the picture stays, small. */
+  set: boolean;
   /** The light that the picture is seen from, instead of the camera. */
   along: string | undefined;
   sheet: SheetName;
@@ -72,6 +74,7 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     subject: undefined,
     landmarks: {},
     afar: false,
+    set: false,
     along: undefined,
     sheet: 'light',
     help: false,

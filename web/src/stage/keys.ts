@@ -33,6 +33,7 @@ export const KEYS: [string, string][] = [
   ['M', 'mirror it to the other side of the face'],
   ['D', 'duplicate it'],
   ['A', 'add a light'],
+  ['V', 'set view: everything as objects, to walk round and drag'],
   ['P', 'keep a proof'],
   ['Space', 'held: see the last proof'],
   ['Ctrl Z', 'undo'],
@@ -170,6 +171,10 @@ function stageKey(stage: Stage, e: KeyboardEvent): boolean {
     case 'a':
     case 'A':
       view.setState({ shelf: true });
+      return true;
+    case 'v':
+    case 'V':
+      view.setState((v) => ({ set: !v.set }));
       return true;
     case 'p':
     case 'P':

@@ -1,0 +1,89 @@
+import { expect, test } from '@playwright/test';
+import { FLAGS_3D } from '../scripts/lib/chromium.mjs';
+import { copiedSetup, openStage, untilSaved } from './stage.ts';
+
+// the set view draws in 3D; everything else does without
+test.use({ launchOptions: { executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: FLAGS_3D } });
+
+test('in the set view a light is dragged by its handle, undone, and the camera frames what it saw', async ({ page }) => {
+  const id = await copiedSetup(page);
+  await openStage(page, id);
+  await page.keyboard.press('1');
+  await page.keyboard.press('v');
+  const set = page.getByTestId('set-view'),
+    canvas = set.locator('canvas');
+  await expect(set.getByText('real-time view: form, not light')).toBeVisible();
+  await set.getByRole('button', { name: 'Top', exact: true }).click();
+  const handle = async () => ((await canvas.getAttribute('data-handle')) ?? '').split(' ').map(Number) as [number, number];
+  await expect(async () => expect((await handle())[0]).toBeGreaterThan(0.5)).toPass();
+  const box = (await canvas.boundingBox())!;
+  // the figure has been drawn: the view is not of one tone
+  const tones = await canvas.screenshot();
+  expect(tones.length).toBeGreaterThan(4000);
+
+  const keyPlace = async () => {
+    const { document } = (await (await page.request.get(`/api/setups/${id}`)).json()) as {
+      document: { lights: { items: { key: { place: { azimuth: number; elevation: number; distance: number } } } } };
+    };
+    return document.lights.items.key.place;
+  };
+  const before = await keyPlace();
+  const [x, y] = await handle();
+  const at = { x: box.x + x * box.width, y: box.y + y * box.height };
+  await page.mouse.move(at.x, at.y);
+  await page.mouse.down();
+  for (let i = 1; i <= 5; i++) await page.mouse.move(at.x + i * 14, at.y);
+  await page.mouse.up();
+  await untilSaved(page);
+  await expect(async () => expect((await keyPlace()).azimuth).not.toBe(before.azimuth)).toPass();
+  const after = await keyPlace();
+  // dragged to the picture's right: further round to the subject's left, at its height, further away
+  expect(after.azimuth).toBeGreaterThan(before.azimuth + 3);
+  expect(after.distance).toBeGreaterThan(before.distance + 0.1);
+  const height = (p: typeof before) => p.distance * Math.sin((p.elevation * Math.PI) / 180);
+  expect(height(after)).toBeCloseTo(height(before), 1);
+  // one drag is one step back
+  await page.keyboard.press('Control+z');
+  await untilSaved(page);
+  await expect(async () => expect(await keyPlace()).toEqual(before)).toPass();
+
+  await set.getByRole('button', { name: 'Through camera' }).click();
+  await expect(page.getByTestId('set-frame')).toBeVisible();
+  await page.keyboard.press('v');
+  await expect(set).toBeHidden();
+});
+
+test('a clip: the figure is posed, the lights go with its head, and the set view plays it', async ({ page }) => {
+  const list = (await (await page.request.get('/api/setups')).json()) as { id: string; name: string }[];
+  const { id } = list.find((s) => s.name === 'The signaller listens')!;
+  await openStage(page, id);
+  await page.getByRole('tab', { name: 'Character' }).click();
+  await page.getByTestId('frame').fill('0');
+  await page.getByTestId('frame').press('Enter');
+  type Posed = { subjects: { items: { signaller: { pose: { time: number; head?: { forward: number[] } } } } } };
+  const pose = async () => {
+    const { document } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { document: Posed };
+    return document.subjects.items.signaller.pose;
+  };
+  await untilSaved(page);
+  await expect(async () => expect((await pose()).time).toBe(0)).toPass();
+  // at the first frame she looks a little to her right; at the 62nd far to her left
+  expect((await pose()).head!.forward[0]).toBeLessThan(0);
+  await page.getByTestId('frame').fill('62');
+  await page.getByTestId('frame').press('Enter');
+  await expect(async () => expect((await pose()).head!.forward[0]).toBeGreaterThan(0.5)).toPass();
+  await page.getByTestId('follow').click();
+  await expect(async () => expect((await pose()).head).toBeUndefined()).toPass();
+
+  await page.keyboard.press('v');
+  const set = page.getByTestId('set-view');
+  await set.getByRole('button', { name: 'clip' }).click();
+  await expect(set.getByRole('button', { name: 'clip' })).toHaveAttribute('aria-pressed', 'true');
+  const first = await set.locator('canvas').screenshot();
+  await expect(async () => expect((await set.locator('canvas').screenshot()).equals(first)).toBe(false)).toPass();
+  await set.getByRole('button', { name: 'clip' }).click();
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await untilSaved(page);
+});

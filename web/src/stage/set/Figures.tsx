@@ -1,0 +1,115 @@
+import { buildBall, buildPlinth, buildStage, type FigureProxy, type MeshData, type Setup, type Subject, type Vec3 } from '@plinket/core';
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useMemo } from 'react';
+import { BufferAttribute, BufferGeometry, Color, DoubleSide } from 'three';
+import { useDoc, useStage } from '../context.ts';
+
+const noRay = () => null;
+
+function geometryOf({ positions, normals, indices }: MeshData, colours?: Float32Array): BufferGeometry {
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(positions, 3));
+  geometry.setAttribute('normal', new BufferAttribute(normals, 3));
+  if (colours) geometry.setAttribute('color', new BufferAttribute(colours, 3));
+  geometry.setIndex(new BufferAttribute(indices, 1));
+  return geometry;
+}
+
+/** A geometry that lives as long as what it was made of is shown. */
+function useGeometry(mesh: MeshData | undefined, colours?: Float32Array): BufferGeometry | undefined {
+  const geometry = useMemo(() => mesh && geometryOf(mesh, colours), [mesh, colours]);
+  useEffect(() => () => geometry?.dispose(), [geometry]);
+  return geometry;
+}
+
+const linear = ([r, g, b]: Vec3): Color => new Color().setRGB(r, g, b);
+/** The set view has no exposure: dark surfaces are lifted so that their form is seen. */
+const lifted = ([r, g, b]: Vec3): Vec3 => [0.06 + r * 0.8, 0.06 + g * 0.8, 0.06 + b * 0.8];
+
+function Solid({ mesh, colour }: { mesh: MeshData; colour: Vec3 }) {
+  const geometry = useGeometry(mesh);
+  if (!geometry) return null;
+  return (
+    <mesh geometry={geometry} raycast={noRay}>
+      <meshLambertMaterial color={linear(lifted(colour))} side={DoubleSide} />
+    </mesh>
+  );
+}
+
+/** Stage, plinths and balls. */
+export function Surroundings() {
+  const stage = useDoc((d) => d.setup.stage);
+  const props = useDoc((d) => d.setup.props);
+  const meshes = useMemo(() => buildStage(stage), [stage]);
+  const things = useMemo(
+    () =>
+      props.order.flatMap((id): { id: string; mesh: MeshData; colour: Vec3 }[] => {
+        const prop: Setup['props']['items'][string] = props.items[id]!;
+        if (!prop.visible) return [];
+        return prop.kind === 'ball'
+          ? [
+              {
+                id,
+                mesh: buildBall(prop.position, prop.radius, 20),
+                colour: prop.finish === 'chrome' ? [0.55, 0.55, 0.55] : [0.18, 0.18, 0.18],
+              },
+            ]
+          : [{ id, mesh: buildPlinth(prop), colour: prop.colour }];
+      }),
+    [props],
+  );
+  return (
+    <>
+      {meshes.map((m) => (
+        <Solid key={m.part} mesh={m} colour={m.part === 'front' ? stage.frontColour : stage.colour} />
+      ))}
+      {things.map((t) => (
+        <Solid key={t.id} mesh={t.mesh} colour={t.colour} />
+      ))}
+    </>
+  );
+}
+
+function Figure({ id, subject, time, onGrip }: { id: string; subject: Subject; time: number | undefined; onGrip(): void }) {
+  const { engine } = useStage();
+  const { asset, name, pose } = subject;
+  const moment = pose && { clip: pose.clip, time: time ?? pose.time };
+  const proxy = useQuery({
+    queryKey: ['proxy', asset, moment],
+    queryFn: () => engine.proxy(asset, name, moment),
+    placeholderData: (before: FigureProxy | undefined) => before,
+    gcTime: 10_000,
+  });
+  const geometry = useGeometry(proxy.data, proxy.data?.colours);
+  if (!geometry) return null;
+  const { position, turn, scale } = subject;
+  return (
+    <mesh
+      geometry={geometry}
+      position={position}
+      rotation={[0, (turn * Math.PI) / 180, 0]}
+      scale={scale}
+      onClick={(e) => {
+        e.stopPropagation();
+        onGrip();
+      }}
+      userData={{ id }}
+    >
+      <meshLambertMaterial vertexColors side={DoubleSide} />
+    </mesh>
+  );
+}
+
+/** Everybody who is in the picture, at the pose, or at a moment while the clip plays. */
+export function Figures({ time, onGrip }: { time: number | undefined; onGrip(id: string): void }) {
+  const subjects = useDoc((d) => d.setup.subjects);
+  return (
+    <>
+      {subjects.order
+        .filter((id) => subjects.items[id]!.visible)
+        .map((id) => (
+          <Figure key={id} id={id} subject={subjects.items[id]!} time={time} onGrip={() => onGrip(id)} />
+        ))}
+    </>
+  );
+}

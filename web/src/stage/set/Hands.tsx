@@ -1,0 +1,107 @@
+import { useFrame, useThree } from '@react-three/fiber';
+import { useEffect, useMemo, useRef } from 'react';
+import { Object3D, PerspectiveCamera, Vector3 } from 'three';
+import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
+import { TransformControls } from 'three/addons/controls/TransformControls.js';
+import type { Vec3 } from '@plinket/core';
+
+interface Stand {
+  eye: Vec3;
+  target: Vec3;
+  up: Vec3;
+  fov: number;
+}
+
+/**
+ * Walking round the set, and handles on what is held. Drawn on demand only: every change asks for one frame. `stand` is taken
+ * whenever it is a new one; from there the hand leads.
+ */
+export function Hands({
+  stand,
+  held,
+  snap,
+  above,
+  onMove,
+}: {
+  stand: Stand;
+  held: Vec3 | undefined;
+  snap: boolean;
+  /** Seen from above: what is held stays at its height. */
+  above: boolean;
+  onMove(to: Vec3, gesture: string): void;
+}) {
+  const { camera, gl, scene, invalidate } = useThree();
+  const moving = useRef(onMove);
+  moving.current = onMove;
+  const gestures = useRef(0);
+  const grip = useMemo(() => new Object3D(), []);
+  const controls = useMemo(() => {
+    const orbit = new OrbitControls(camera, gl.domElement);
+    orbit.enableDamping = false;
+    const handles = new TransformControls(camera, gl.domElement);
+    handles.setSize(0.8);
+    return { orbit, handles, helper: handles.getHelper() };
+  }, [camera, gl]);
+
+  useEffect(() => {
+    const { orbit, handles, helper } = controls;
+    const draw = () => invalidate();
+    let dragging = false;
+    const drag = ({ value }: { value: unknown }) => {
+      dragging = value === true;
+      orbit.enabled = !dragging;
+      if (dragging) gestures.current++;
+    };
+    const move = () => {
+      if (dragging) moving.current(grip.position.toArray(), `set-${gestures.current}`);
+      invalidate();
+    };
+    orbit.addEventListener('change', draw);
+    handles.addEventListener('change', draw);
+    handles.addEventListener('dragging-changed', drag);
+    handles.addEventListener('objectChange', move);
+    scene.add(grip, helper);
+    return () => {
+      orbit.removeEventListener('change', draw);
+      handles.removeEventListener('change', draw);
+      handles.removeEventListener('dragging-changed', drag);
+      handles.removeEventListener('objectChange', move);
+      scene.remove(grip, helper);
+      handles.dispose();
+      orbit.dispose();
+    };
+  }, [controls, grip, scene, invalidate]);
+
+  useEffect(() => {
+    camera.up.set(...stand.up);
+    camera.position.set(...stand.eye);
+    if (camera instanceof PerspectiveCamera) {
+      camera.fov = stand.fov;
+      camera.updateProjectionMatrix();
+    }
+    controls.orbit.target.set(...stand.target);
+    controls.orbit.update();
+    invalidate();
+  }, [stand, camera, controls, invalidate]);
+
+  useEffect(() => {
+    const { handles } = controls;
+    handles.showY = !above;
+    handles.setTranslationSnap(snap ? 0.1 : null);
+    if (held) {
+      // while a handle is dragged the hand leads, and the document follows
+      if (!handles.dragging) grip.position.set(...held);
+      handles.attach(grip);
+    } else handles.detach();
+    invalidate();
+  }, [held, snap, above, controls, grip, invalidate]);
+
+  // where the handles are on the canvas, in shares of it: for who reads the page instead of looking at it
+  useFrame(() => {
+    const p = projected.copy(grip.position).project(camera);
+    gl.domElement.dataset['handle'] = held ? `${((p.x + 1) / 2).toFixed(4)} ${((1 - p.y) / 2).toFixed(4)}` : '';
+  });
+  return null;
+}
+
+const projected = new Vector3();
