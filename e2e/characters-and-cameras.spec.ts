@@ -34,7 +34,7 @@ test('a foreign figure, its scale mended, on a stage, framed as a half figure', 
     { name: 'figure.mtl', mimeType: 'text/plain', buffer: mtl },
     { name: 'figure.obj', mimeType: 'text/plain', buffer: obj },
   ]);
-  await expect(page.getByTestId('import-report')).toContainText('3: head, body, legs');
+  await expect(page.getByTestId('import-report')).toContainText('3 of 3 parts');
   await page.getByTestId('scale-guess').first().click();
   await expect(page.getByTestId('import-report')).toContainText('1.76 m tall');
   await page.getByTestId('import-keep').click();

@@ -237,7 +237,7 @@ describe('the size of a figure', () => {
 
 describe('a file of no known kind', () => {
   it('is refused by its name', async () => {
-    await expect(readCharacter(bytesOf('hello'), 'a.fbx')).rejects.toThrow('.fbx cannot be read; GLB, OBJ, PLY and STL can');
+    await expect(readCharacter(bytesOf('hello'), 'a.fbx')).rejects.toThrow('.fbx cannot be read; GLB, glTF, OBJ, PLY and STL can');
     await expect(readCharacter(bytesOf('hello'), 'a.glb')).rejects.toBeInstanceOf(ImportError);
   });
 });

@@ -1,18 +1,18 @@
 import type { CharacterAsset } from '../scene/index.ts';
 import { ImportError } from './character/index.ts';
-import { readGlb, type MeshDecoders } from './glb/index.ts';
+import { packGltf, readGlb, type MeshDecoders } from './glb/index.ts';
 import { readObj } from './obj/index.ts';
 import { readPly } from './ply/index.ts';
 import { readStl } from './stl/index.ts';
 
 /** Endings of files that characters can be read from. */
-export const CHARACTER_FILES = ['glb', 'obj', 'ply', 'stl'] as const;
+export const CHARACTER_FILES = ['glb', 'gltf', 'obj', 'ply', 'stl'] as const;
 
 const begins = (bytes: Uint8Array, text: string): boolean => [...text].every((c, i) => bytes[i] === c.charCodeAt(0));
 
 /**
  * Reads a character from any format that is known, by the file's own beginning first and its name second; `beside` are files
- * that came with it (materials of an OBJ), by name.
+ * that came with it (materials of an OBJ, buffers and pictures of a .gltf), by name.
  * @throws ImportError with the reason.
  */
 export async function readCharacter(
@@ -27,6 +27,19 @@ export async function readCharacter(
   switch (ending) {
     case 'obj':
       return readObj(bytes, fileName, beside);
+    case 'gltf': {
+      const { glb, absent } = await packGltf(bytes, fileName, beside, options);
+      const asset = await readGlb(glb, fileName.replace(/\.gltf$/i, '.glb'), options);
+      return absent.length
+        ? {
+            ...asset,
+            warnings: [
+              ...asset.warnings,
+              { code: 'textures', message: `${absent.join(', ')} did not come along: plain colours stand in.` },
+            ],
+          }
+        : asset;
+    }
     case 'stl':
       return readStl(bytes, fileName);
     case 'ply':
@@ -35,6 +48,6 @@ export async function readCharacter(
     case 'glb':
       return readGlb(bytes, fileName, options);
     default:
-      throw new ImportError('not-glb', `This is not a character file: .${ending} cannot be read; GLB, OBJ, PLY and STL can.`);
+      throw new ImportError('not-glb', `This is not a character file: .${ending} cannot be read; GLB, glTF, OBJ, PLY and STL can.`);
   }
 }

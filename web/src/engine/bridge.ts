@@ -1,4 +1,4 @@
-import type { HeadFrame, FigureProxy, Setup, Subject } from '@plinket/core';
+import type { HeadFrame, FigureProxy, Mending, Setup, Subject } from '@plinket/core';
 import ownUrl from '../../../kernel/build/kernel.wasm?url';
 import filmUrl from '../../../kernel/build/film.wasm?url';
 import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
@@ -43,6 +43,11 @@ export class StageEngine {
   /** Reads a character away from the page, with what came beside it; answers what was found and the GLB to keep. @throws RefusedFile */
   inspect(files: { name: string; bytes: ArrayBuffer }[]): Promise<{ report: AssetReport; glb: ArrayBuffer }> {
     return this.ask((request) => this.post({ type: 'inspect', request, files }));
+  }
+
+  /** A character mended before it is kept; what was found in it now. @throws RefusedFile */
+  mend(name: string, glb: ArrayBuffer, mending: Mending): Promise<{ report: AssetReport; glb: ArrayBuffer }> {
+    return this.ask((request) => this.post({ type: 'mend', request, name, glb, mending }));
   }
 
   /** What lies under a point of the picture, 0…1 from its left and top; nothing where no surface is. */

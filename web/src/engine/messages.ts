@@ -4,6 +4,9 @@ import {
   type CharacterAsset,
   type FigureProxy,
   type HeadFrame,
+  guessStance,
+  type Mending,
+  type Stance,
   type ImportWarning,
   type Setup,
   type Subject,
@@ -32,6 +35,7 @@ export type ToEngine =
   | ({ type: 'show'; setup: Setup } & ShowWish)
   /** The first file is the character; others came with it. */
   | { type: 'inspect'; request: number; files: { name: string; bytes: ArrayBuffer }[] }
+  | { type: 'mend'; request: number; name: string; glb: ArrayBuffer; mending: Mending }
   | { type: 'pick'; request: number; x: number; y: number }
   | { type: 'proxy'; request: number; asset: string; name: string; pose?: Subject['pose'] }
   | { type: 'parts'; request: number; asset: string; pose?: Subject['pose']; head?: HeadFrame }
@@ -82,7 +86,11 @@ export interface AssetReport {
   parts: { name: string; triangles: number }[];
   head: HeadFrame;
   landmarks: number;
+  /** How the figure stands in the file, as far as its mesh tells. */
+  stance: Stance;
   warnings: ImportWarning[];
+  /** What mending did. */
+  notes?: string[];
 }
 
 export interface Thumb {
@@ -147,6 +155,7 @@ export function reportOf(asset: CharacterAsset, fileName: string): AssetReport {
     parts: asset.parts.map((p) => ({ name: p.name, triangles: p.indices.length / 3 })),
     head: asset.head,
     landmarks: Object.keys(asset.landmarks).length,
+    stance: guessStance(asset.parts),
     warnings: asset.warnings,
   };
 }

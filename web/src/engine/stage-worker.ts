@@ -11,6 +11,8 @@ import {
   hasTouches,
   layPlate,
   ImportError,
+  mendGlb,
+  mends,
   noiseOf,
   proxyAt,
   readCube,
@@ -366,6 +368,18 @@ async function inspect({ request, files }: Extract<ToEngine, { type: 'inspect' }
   }
 }
 
+async function mend({ request, name, glb, mending }: Extract<ToEngine, { type: 'mend' }>): Promise<void> {
+  try {
+    const mended = mends(mending) ? await mendGlb(new Uint8Array(glb), mending, { draco }) : { glb: new Uint8Array(glb), notes: [] };
+    const asset = await readGlb(mended.glb, name, { draco });
+    const bytes = mended.glb.slice().buffer;
+    const report = reportOf(asset, name);
+    tell({ type: 'inspected', request, report: { ...report, notes: mended.notes }, glb: bytes }, [bytes]);
+  } catch (error) {
+    tell({ type: 'refused', request, code: 'broken', message: error instanceof Error ? error.message : String(error) });
+  }
+}
+
 /** Triangles of a figure in the set view: software graphics draw no more in time. */
 const PROXY_TRIANGLES = 5500;
 const proxies = new Map<string, Awaited<ReturnType<typeof chooseProxy>>>();
@@ -433,6 +447,9 @@ function answer(data: ToEngine): void {
       break;
     case 'inspect':
       void inspect(data);
+      break;
+    case 'mend':
+      void mend(data);
       break;
     case 'pick':
       tell({ type: 'picked', request: data.request, picked: bench ? pick(data.x, data.y) : undefined });

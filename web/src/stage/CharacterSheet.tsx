@@ -133,7 +133,7 @@ export function CharacterSheet() {
   if (!subject || id === undefined)
     return (
       <div className="pt-6 text-center">
-        <p className="quiet mb-1">There is no character yet. Drop a GLB, OBJ, PLY or STL anywhere here.</p>
+        <p className="quiet mb-1">There is no character yet. Drop a GLB, glTF, OBJ, PLY or STL anywhere here.</p>
         {bring}
       </div>
     );

@@ -2,3 +2,4 @@ export * from './error.ts';
 export * from './finish.ts';
 export * from './head.ts';
 export * from './scale.ts';
+export * from './stance.ts';

@@ -14,6 +14,8 @@ export interface GltfJson {
   buffers?: { uri?: string; byteLength?: number; extensions?: Record<string, { fallback?: boolean }> }[];
   bufferViews?: { buffer: number; byteOffset?: number; byteLength: number }[];
   accessors?: { bufferView?: number; count: number }[];
+  nodes?: { name?: string; children?: number[]; mesh?: number }[];
+  meshes?: { primitives?: unknown[] }[];
   images?: { uri?: string; name?: string; bufferView?: number }[];
   textures?: { source?: number }[];
   materials?: { name?: string; pbrMetallicRoughness?: { baseColorTexture?: { index: number } } }[];
@@ -100,6 +102,7 @@ export function checkReferences(json: GltfJson, bin: Uint8Array): string[] {
     if (a.bufferView !== undefined && !json.bufferViews?.[a.bufferView])
       throw new ImportError('broken', `Accessor ${i} points to buffer view ${a.bufferView}, which does not exist.`);
   });
+  checkNodes(json);
   (json.materials ?? []).forEach((m, i) => {
     const index = m.pbrMetallicRoughness?.baseColorTexture?.index;
     if (index === undefined) return;
@@ -108,4 +111,32 @@ export function checkReferences(json: GltfJson, bin: Uint8Array): string[] {
       throw new ImportError('broken', `Material ${m.name ?? i} uses texture ${index}, which is not there.`);
   });
   return (json.images ?? []).filter((i) => i.uri !== undefined && !i.uri.startsWith('data:')).map((i) => i.uri!);
+}
+
+/** Parts after which a file is not taken: each is an object of the scene that is named and lit by itself. */
+const MOST_PARTS = 20_000;
+
+/**
+ * Nodes are a forest (glTF 2.0, section 3.5.2): none is its own ancestor, none has two parents; and there are not too many parts.
+ * @throws ImportError broken or too-large
+ */
+export function checkNodes({ nodes = [], meshes = [] }: GltfJson): void {
+  const parent = new Int32Array(nodes.length).fill(-1);
+  const label = (i: number): string => (nodes[i]?.name ? `“${nodes[i].name}”` : `number ${i}`);
+  nodes.forEach((node, i) => {
+    for (const child of node.children ?? []) {
+      if (!nodes[child]) throw new ImportError('broken', `Node ${label(i)} has a child, number ${child}, which does not exist.`);
+      if (parent[child]! >= 0) throw new ImportError('broken', `Node ${label(child)} hangs below two others.`);
+      parent[child] = i;
+    }
+  });
+  // with one parent each, a node that is never reached from a root goes round in a circle
+  for (let i = 0; i < nodes.length; i++) {
+    let steps = 0;
+    for (let at = parent[i]!; at >= 0; at = parent[at]!)
+      if (at === i || ++steps > nodes.length) throw new ImportError('broken', `Node ${label(i)} is its own ancestor.`);
+  }
+  const parts = nodes.reduce((n, node) => n + (node.mesh === undefined ? 0 : (meshes[node.mesh]?.primitives?.length ?? 0)), 0);
+  if (parts > MOST_PARTS)
+    throw new ImportError('too-large', `The file has ${parts} parts; ${MOST_PARTS} are the most. Join what need not be lit by itself.`);
 }

@@ -1,6 +1,6 @@
 import { Logger, type Document, type Node as GltfNode, type Primitive, WebIO } from '@gltf-transform/core';
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
-import { smoothNormals } from '../../geometry/index.ts';
+import { flipWinding, smoothNormals } from '../../geometry/index.ts';
 import type { Vec3 } from '../../math/index.ts';
 import { restParts, type CharacterAsset, type ImportWarning, type Part } from '../../scene/index.ts';
 import type { Material } from '../../surface/index.ts';
@@ -19,12 +19,10 @@ const TRIANGLES = 4;
  * @example const asset = await readGlb(bytes, 'keeper.glb'); asset.triangles
  */
 export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', decoders: MeshDecoders = {}): Promise<CharacterAsset> {
-  const { json, bin } = readContainer(bytes);
-  const absent = checkReferences(json, bin);
   const warnings: ImportWarning[] = [];
+  const { document, absent } = await openChecked(bytes, decoders);
   if (absent.length)
     warnings.push({ code: 'textures', message: `${absent.join(', ')} is not in the file; the material's plain colour stands in.` });
-  const document = await readDocument(json, bin, absent, await decodersFor(json, decoders));
   const parts: Part[] = [];
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
   if (!scene) throw new ImportError('no-triangles', 'The file has no scene.');
@@ -47,6 +45,16 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', dec
     rig,
   );
 }
+
+async function openChecked(bytes: Uint8Array, decoders: MeshDecoders): Promise<{ document: Document; absent: string[] }> {
+  const { json, bin } = readContainer(bytes);
+  const absent = checkReferences(json, bin);
+  return { absent, document: await readDocument(json, bin, absent, await decodersFor(json, decoders)) };
+}
+
+/** A GLB as a document of gltf-transform, checked as the reader checks it. @throws ImportError */
+export const openGlb = async (bytes: Uint8Array, decoders: MeshDecoders = {}): Promise<Document> =>
+  (await openChecked(bytes, decoders)).document;
 
 async function readDocument(json: object, bin: Uint8Array, absent: string[], decoders: Record<string, unknown>): Promise<Document> {
   const io = new WebIO()
@@ -92,7 +100,7 @@ function readNode(
     if (skeleton) {
       part.rig = readPartRig(node, primitive, skeleton, part.positions, part.normals, name, warnings);
       // a mirrored node turns its triangles inside out
-      if (!part.rig.skin && determinant3(world) < 0) flip(part.indices);
+      if (!part.rig.skin && determinant3(world) < 0) flipWinding(part.indices);
     }
     parts.push(part);
   }
@@ -117,7 +125,7 @@ function readPrimitive(primitive: Primitive, m: number[], name: string, material
     : Uint32Array.from({ length: count }, (_, i) => i);
   if (indices.length < 3) return undefined;
   // a mirrored node turns its triangles inside out
-  if (determinant3(m) < 0) flip(indices);
+  if (determinant3(m) < 0) flipWinding(indices);
   checkPart({ name, positions, indices });
   const normal = primitive.getAttribute('NORMAL');
   const normals = normal
@@ -140,11 +148,6 @@ function readPrimitive(primitive: Primitive, m: number[], name: string, material
 }
 
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
-
-/** Turns triangles round. */
-function flip(indices: Uint32Array): void {
-  for (let i = 0; i + 2 < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2]!, indices[i + 1]!];
-}
 
 const determinant3 = (m: number[]): number =>
   m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) + m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);

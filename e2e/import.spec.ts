@@ -1,0 +1,107 @@
+import { Document, NodeIO } from '@gltf-transform/core';
+import { expect, test } from '@playwright/test';
+import { BoxGeometry, SphereGeometry, type BufferGeometry } from 'three';
+import { copiedSetup, openStage, untilSamples, untilSaved } from './stage.ts';
+
+/** A figure of 176 cm as a foreign program writes it: in centimetres, Z up, seen from behind, with a stand nobody wants. */
+async function lying(): Promise<Document> {
+  const d = new Document();
+  const buffer = d.createBuffer(),
+    scene = d.createScene('Watchman');
+  const part = (name: string, geometry: BufferGeometry) => {
+    // upright and to the front → on its back, away from the camera
+    const turned = (attribute: string) => {
+      const { array } = geometry.getAttribute(attribute);
+      const out = new Float32Array(array.length);
+      for (let i = 0; i < out.length; i += 3) out.set([-array[i]!, array[i + 2]!, array[i + 1]!], i);
+      return d.createAccessor().setType('VEC3').setArray(out).setBuffer(buffer);
+    };
+    const primitive = d
+      .createPrimitive()
+      .setAttribute('POSITION', turned('position'))
+      .setAttribute('NORMAL', turned('normal'))
+      .setIndices(d.createAccessor().setType('SCALAR').setArray(Uint32Array.from(geometry.index!.array)).setBuffer(buffer));
+    scene.addChild(d.createNode(name).setMesh(d.createMesh(name).addPrimitive(primitive)));
+  };
+  part('head', new SphereGeometry(11, 32, 24).translate(0, 165, 0));
+  part('body', new BoxGeometry(48, 70, 20, 6, 12, 4).translate(0, 118, 0));
+  part('legs', new BoxGeometry(30, 83, 12, 6, 30, 4).translate(0, 41.5, 0));
+  part('feet', new BoxGeometry(30, 7, 26, 6, 4, 8).translate(0, 3.5, 8));
+  part('price tag', new BoxGeometry(40, 20, 1).translate(0, 90, 40));
+  return d;
+}
+
+test('a foreign figure is stood up, turned, scaled and rid of a part before it is kept', async ({ page }) => {
+  const problems: string[] = [];
+  page.on('pageerror', (e) => problems.push(e.message));
+  const id = await copiedSetup(page);
+  await openStage(page, id, 1);
+  await page.getByRole('tab', { name: 'Character' }).click();
+  const glb = Buffer.from(await new NodeIO().writeBinary(await lying()));
+  const bring = (name: string, buffer: Buffer) => ({ name, mimeType: 'model/gltf-binary', buffer });
+  await page.getByTestId('glb-input').setInputFiles(bring('watchman.glb', glb));
+  const report = page.getByTestId('import-report');
+  await expect(report).toContainText('it lies on its back');
+  await page.getByTestId('stance-guess').click();
+  await expect(report).toHaveAttribute('aria-busy', 'false');
+  await expect(page.getByTestId('stance-guess')).toBeHidden();
+  await expect(page.getByTestId('mend-faces')).toHaveValue('-z');
+  await page.getByTestId('scale-guess').first().click();
+  await expect(report).toContainText('1.76 m tall');
+  await page.getByTestId('mend-parts').click();
+  await report.getByRole('checkbox', { name: 'price tag' }).uncheck();
+  await expect(report).toContainText('4 of 5 parts');
+  await page.getByTestId('mend-edges').selectOption('30');
+  await expect(report).toHaveAttribute('aria-busy', 'false');
+  await page.getByTestId('mend-subdivide').selectOption('1');
+  await expect(report).toHaveAttribute('aria-busy', 'false');
+  await page.getByTestId('import-keep').click();
+  await expect(report).toBeHidden();
+  await untilSamples(page, 2);
+  await untilSaved(page);
+
+  // what is on the stage stands as it should: upright on the floor, its toes towards the camera, without the tag
+  type Kept = { document: { subjects: { items: { keeper: { asset: string; scale: number; position: number[] } } } } };
+  const subject = async () => ((await (await page.request.get(`/api/setups/${id}`)).json()) as Kept).document.subjects.items.keeper;
+  await expect(async () => expect((await subject()).scale).toBe(0.01)).toPass();
+  const { asset, scale, position } = await subject();
+  const kept = await new NodeIO().readBinary(new Uint8Array(await (await page.request.get(`/api/blobs/${asset}`)).body()));
+  const parts = kept
+    .getRoot()
+    .listNodes()
+    .filter((n) => n.getMesh());
+  expect(parts.map((n) => n.getName())).toEqual(['head', 'body', 'legs', 'feet']);
+  const world = (name: string) => {
+    const node = parts.find((n) => n.getName() === name)!;
+    const m = node.getWorldMatrix(),
+      p = node.getMesh()!.listPrimitives()[0]!.getAttribute('POSITION')!;
+    const at = (v: number[]) => [0, 1, 2].map((k) => m[k]! * v[0]! + m[4 + k]! * v[1]! + m[8 + k]! * v[2]! + m[12 + k]!);
+    const points = Array.from({ length: p.getCount() }, (_, i) => at(p.getElement(i, [])));
+    return {
+      low: [0, 1, 2].map((k) => Math.min(...points.map((q) => q[k]!))),
+      high: [0, 1, 2].map((k) => Math.max(...points.map((q) => q[k]!))),
+    };
+  };
+  // subdivision pulls the corners of boxes in by a little
+  expect(world('feet').low[1]! * scale + position[1]!).toBeCloseTo(0, 2);
+  expect(world('feet').high[2]!).toBeGreaterThan(18);
+  expect(world('head').high[1]!).toBeGreaterThan(174);
+  expect(problems).toEqual([]);
+});
+
+test('a .gltf without its buffer is named and refused; with it, it comes in', async ({ page }) => {
+  const id = await copiedSetup(page);
+  await openStage(page, id, 1);
+  const d = await lying();
+  d.getRoot().listBuffers()[0]!.setURI('watchman.bin');
+  const { json, resources } = await new NodeIO().writeJSON(d);
+  const gltf = { name: 'watchman.gltf', mimeType: 'model/gltf+json', buffer: Buffer.from(JSON.stringify(json)) };
+  const bin = { name: 'watchman.bin', mimeType: 'application/octet-stream', buffer: Buffer.from(resources['watchman.bin']!) };
+  await page.getByTestId('glb-input').setInputFiles([gltf]);
+  await expect(page.getByRole('alert')).toContainText('watchman.gltf needs watchman.bin, which did not come along');
+  await page.getByRole('button', { name: 'Close' }).click();
+  await page.getByTestId('glb-input').setInputFiles([bin, gltf]);
+  await expect(page.getByTestId('import-report')).toContainText('Watchman');
+  await page.getByRole('button', { name: 'Leave it' }).click();
+  await expect(page.getByTestId('import-report')).toBeHidden();
+});
