@@ -105,3 +105,32 @@ test('a .gltf without its buffer is named and refused; with it, it comes in', as
   await page.getByRole('button', { name: 'Leave it' }).click();
   await expect(page.getByTestId('import-report')).toBeHidden();
 });
+
+test('a stand-in serves until the character comes from the shelf, and comes back', async ({ page }) => {
+  const id = await copiedSetup(page);
+  await openStage(page, id, 1);
+  await page.getByRole('tab', { name: 'Character' }).click();
+  await page.getByTestId('character-shelf').selectOption('figure');
+  await page.getByTestId('shelf-place').click();
+  await expect(page.getByRole('heading', { name: 'Stand-in figure' })).toBeVisible();
+  await untilSamples(page, 1);
+  await expect(page.getByTestId('ground')).toContainText('1.70 m');
+  // the demo's cast is on the shelf; the stand-in makes room
+  const shelf = page.getByTestId('character-shelf');
+  const signaller = await shelf.locator('option', { hasText: /The young signaller, 1\./ }).getAttribute('value');
+  await shelf.selectOption(signaller);
+  await page.getByTestId('shelf-place').click();
+  await expect(page.getByRole('heading', { name: 'The young signaller' })).toBeVisible();
+  await page.getByTestId('cast').getByRole('button', { name: 'Stand-in figure', exact: true }).click();
+  await expect(page.getByLabel('In the picture')).not.toBeChecked();
+  await page.getByLabel('In the picture').check();
+  await untilSaved(page);
+  type Kept = { document: { subjects: { order: string[]; items: Record<string, { name: string; visible: boolean }> } } };
+  await expect(async () => {
+    const { subjects } = ((await (await page.request.get(`/api/setups/${id}`)).json()) as Kept).document;
+    expect(subjects.order.map((s) => [subjects.items[s]!.name, subjects.items[s]!.visible])).toEqual([
+      ['The young signaller', true],
+      ['Stand-in figure', true],
+    ]);
+  }).toPass();
+});

@@ -7,3 +7,4 @@ export * from './plinth.ts';
 export * from './crease.ts';
 export * from './winding.ts';
 export * from './subdivide.ts';
+export * from './limb.ts';

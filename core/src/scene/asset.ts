@@ -30,7 +30,7 @@ export interface CharacterAsset {
   parts: Part[];
   bounds: { min: Vec3; max: Vec3 };
   triangles: number;
-  /** Given by the file or proposed from the bounding box; `head.source` says which. */
+  /** Given by the file or proposed from the mesh; `head.source` says which. */
   head: HeadFrame;
   /** Points of the face by name, metres, where the file gives them. */
   landmarks: Record<string, Vec3>;

@@ -69,6 +69,7 @@ export const api = {
         body: JSON.stringify(patch),
       }),
     ),
+  assets: (): Promise<AssetRecord[]> => read(assetSchema.array(), call('/assets')),
   addAsset: (fileName: string, bytes: ArrayBuffer): Promise<AssetRecord> =>
     read(
       assetSchema,

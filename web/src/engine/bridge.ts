@@ -1,4 +1,4 @@
-import type { HeadFrame, FigureProxy, Mending, Setup, Subject } from '@plinket/core';
+import type { HeadFrame, FigureProxy, Mending, Setup, StandIn, Subject } from '@plinket/core';
 import ownUrl from '../../../kernel/build/kernel.wasm?url';
 import filmUrl from '../../../kernel/build/film.wasm?url';
 import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
@@ -48,6 +48,17 @@ export class StageEngine {
   /** A character mended before it is kept; what was found in it now. @throws RefusedFile */
   mend(name: string, glb: ArrayBuffer, mending: Mending): Promise<{ report: AssetReport; glb: ArrayBuffer }> {
     return this.ask((request) => this.post({ type: 'mend', request, name, glb, mending }));
+  }
+
+  /** What is known of a character that the server keeps. @throws RefusedFile */
+  async shelved(asset: string, name: string): Promise<AssetReport> {
+    const { report } = await this.ask<{ report: AssetReport }>((request) => this.post({ type: 'shelved', request, asset, name }));
+    return report;
+  }
+
+  /** A stand-in of our own, as a file to be kept. */
+  standIn(kind: StandIn): Promise<{ report: AssetReport; glb: ArrayBuffer }> {
+    return this.ask((request) => this.post({ type: 'stand-in', request, kind }));
   }
 
   /** What lies under a point of the picture, 0…1 from its left and top; nothing where no surface is. */

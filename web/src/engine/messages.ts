@@ -6,6 +6,7 @@ import {
   type HeadFrame,
   guessStance,
   type Mending,
+  type StandIn,
   type Stance,
   type ImportWarning,
   type Setup,
@@ -36,6 +37,8 @@ export type ToEngine =
   /** The first file is the character; others came with it. */
   | { type: 'inspect'; request: number; files: { name: string; bytes: ArrayBuffer }[] }
   | { type: 'mend'; request: number; name: string; glb: ArrayBuffer; mending: Mending }
+  | { type: 'shelved'; request: number; asset: string; name: string }
+  | { type: 'stand-in'; request: number; kind: StandIn }
   | { type: 'pick'; request: number; x: number; y: number }
   | { type: 'proxy'; request: number; asset: string; name: string; pose?: Subject['pose'] }
   | { type: 'parts'; request: number; asset: string; pose?: Subject['pose']; head?: HeadFrame }
@@ -86,6 +89,7 @@ export interface AssetReport {
   parts: { name: string; triangles: number }[];
   head: HeadFrame;
   landmarks: number;
+  clips: string[];
   /** How the figure stands in the file, as far as its mesh tells. */
   stance: Stance;
   warnings: ImportWarning[];
@@ -155,6 +159,7 @@ export function reportOf(asset: CharacterAsset, fileName: string): AssetReport {
     parts: asset.parts.map((p) => ({ name: p.name, triangles: p.indices.length / 3 })),
     head: asset.head,
     landmarks: Object.keys(asset.landmarks).length,
+    clips: (asset.rig?.clips ?? []).map((c) => c.name),
     stance: guessStance(asset.parts),
     warnings: asset.warnings,
   };

@@ -19,6 +19,7 @@ import {
   readCharacter,
   readGlb,
   setupGains,
+  standIn,
   tonesOf,
   writeGlb,
   writePng,
@@ -119,9 +120,20 @@ async function blob(sha256: string, what: string): Promise<Uint8Array> {
   return new Uint8Array(await response.arrayBuffer());
 }
 
-async function assetOf(sha256: string, name: string): Promise<CharacterAsset> {
-  const known = assets.get(sha256) ?? (await readGlb(await blob(sha256, `The file of ${name}`), name, { draco }));
-  assets.set(sha256, known);
+const loading = new Map<string, Promise<CharacterAsset>>();
+
+/** A character by its file, read once however many ask. */
+function assetOf(sha256: string, name: string): Promise<CharacterAsset> {
+  let known = loading.get(sha256);
+  if (!known) {
+    known = blob(sha256, `The file of ${name}`).then((bytes) => readGlb(bytes, name, { draco }));
+    loading.set(sha256, known);
+    known.then(
+      (asset) => assets.set(sha256, asset),
+      // asked again, it is tried again
+      () => loading.delete(sha256),
+    );
+  }
   return known;
 }
 
@@ -451,18 +463,30 @@ function answer(data: ToEngine): void {
     case 'mend':
       void mend(data);
       break;
+    case 'shelved':
+      void assetOf(data.asset, data.name)
+        .then((asset) => tell({ type: 'inspected', request: data.request, report: reportOf(asset, data.name) }))
+        .catch((error: Error) => tell({ type: 'refused', request: data.request, code: 'broken', message: error.message }));
+      break;
+    case 'stand-in': {
+      const asset = standIn(data.kind);
+      void writeGlb(asset, 'stand-in')
+        .then((glb) => {
+          const bytes = glb.slice().buffer as ArrayBuffer;
+          tell({ type: 'inspected', request: data.request, report: reportOf(asset, asset.name), glb: bytes }, [bytes]);
+        })
+        .catch(fail);
+      break;
+    }
     case 'pick':
       tell({ type: 'picked', request: data.request, picked: bench ? pick(data.x, data.y) : undefined });
       break;
-    case 'parts': {
-      const asset = assets.get(data.asset);
-      tell({
-        type: 'parts',
-        request: data.request,
-        character: asset ? characterOf(asset, data.pose, data.head) : { parts: [], clips: [], lowest: 0, highest: 0 },
-      });
+    case 'parts':
+      // who asks may be quicker than the picture that loads it
+      void assetOf(data.asset, 'the character')
+        .then((asset) => tell({ type: 'parts', request: data.request, character: characterOf(asset, data.pose, data.head) }))
+        .catch((error: Error) => tell({ type: 'refused', request: data.request, code: 'broken', message: error.message }));
       break;
-    }
     case 'proxy':
       void proxy(data);
       break;

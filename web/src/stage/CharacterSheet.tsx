@@ -4,6 +4,7 @@ import { Crosshair, FileUp } from 'lucide-react';
 import { CheckField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
 import { useDoc, useStage, useView } from './context.ts';
+import { CharacterShelf } from './CharacterShelf.tsx';
 import { PoseFields } from './PoseFields.tsx';
 import { groundPatch } from './replace.ts';
 
@@ -130,11 +131,13 @@ export function CharacterSheet() {
       <FileUp size={12} /> Bring in a character …
     </button>
   );
+  const shelf = <CharacterShelf />;
   if (!subject || id === undefined)
     return (
       <div className="pt-6 text-center">
         <p className="quiet mb-1">There is no character yet. Drop a GLB, glTF, OBJ, PLY or STL anywhere here.</p>
         {bring}
+        <div className="mx-auto w-56">{shelf}</div>
       </div>
     );
   const set = (change_: Patch, g?: string) => change({ subjects: { items: { [id]: change_ } } }, g);
@@ -201,6 +204,7 @@ export function CharacterSheet() {
         <PoseFields id={id} subject={subject} />
         <CheckField label="In the picture" value={subject.visible} onChange={(visible) => set({ visible })} />
         {bring}
+        {shelf}
       </div>
       <div>
         <HeadFields id={id} subject={subject} />

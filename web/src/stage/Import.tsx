@@ -6,9 +6,9 @@ import { api } from '../api/client.ts';
 import { RefusedFile } from '../engine/bridge.ts';
 import type { AssetReport } from '../engine/messages.ts';
 import type { Stage } from './context.ts';
-import { ImportReport } from './ImportReport.tsx';
+import { ImportReport, type Keeping } from './ImportReport.tsx';
 import { useLightFiles } from './LightFiles.tsx';
-import { besidePatch, replacePatch } from './replace.ts';
+import { besidePatch, isNewer, isStandIn, newerPatch, replacePatch } from './replace.ts';
 
 type Step =
   | { kind: 'reading'; fileName: string }
@@ -20,6 +20,8 @@ type Step =
       mended: { report: AssetReport; glb: ArrayBuffer };
       mending: Mending;
       busy: boolean;
+      /** Name of the first subject, when this is another version of it. */
+      newer: string | undefined;
     }
   | { kind: 'keeping'; fileName: string }
   | { kind: 'refused'; fileName: string; message: string };
@@ -55,8 +57,12 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
       const original = await stage.engine.inspect(
         await Promise.all(all.map(async (f) => ({ name: f.name, bytes: await f.arrayBuffer() }))),
       );
+      const { subjects } = stage.doc.getState().setup;
+      const first = subjects.items[subjects.order[0] ?? ''];
+      const parts = first && !isStandIn(first) ? (await stage.engine.parts(first.asset)).map((p) => p.name) : [];
+      const newer = first && isNewer(parts, original.report) ? first.name : undefined;
       if (mine === turn.current)
-        setStep({ kind: 'report', fileName: file.name, original, mended: original, mending: NO_MENDING, busy: false });
+        setStep({ kind: 'report', fileName: file.name, original, mended: original, mending: NO_MENDING, busy: false, newer });
     } catch (error) {
       if (mine === turn.current)
         setStep({ kind: 'refused', fileName: file.name, message: error instanceof Error ? error.message : String(error) });
@@ -110,12 +116,15 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
     setStep(undefined);
   };
 
-  const keep = async (current: Extract<Step, { kind: 'report' }>, beside = false) => {
+  const keep = async (current: Extract<Step, { kind: 'report' }>, how: Keeping) => {
     setStep({ kind: 'keeping', fileName: current.fileName });
     try {
       const asset = await api.addAsset(current.fileName, current.mended.glb);
       const { setup, change } = stage.doc.getState();
-      if (beside) {
+      const first = setup.subjects.order[0];
+      if (how === 'newer' && first !== undefined) {
+        change(newerPatch(setup, first, current.mended.report, asset.sha256));
+      } else if (how === 'beside') {
         const { patch, id } = besidePatch(setup, current.mended.report, asset.sha256, scale);
         change(patch);
         stage.view.setState({ sheet: 'character', subject: id });
@@ -183,7 +192,8 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
                 mend={(next) => void mend(step, next)}
                 scale={scale}
                 setScale={setScale}
-                keep={(beside) => void keep(step, beside)}
+                keep={(how) => void keep(step, how)}
+                newer={step.newer}
                 others={stage.doc.getState().setup.subjects.order.length}
                 cancel={giveUp}
               />

@@ -10,6 +10,9 @@ const compass = (h: HeadFrame): string => {
   return Math.abs(z) >= Math.abs(x) ? (z > 0 ? '+Z, towards the camera' : '−Z, away from the camera') : x > 0 ? '+X' : '−X';
 };
 
+/** Where a character goes: in place of the first, beside the others, or into the first as its newer version. */
+export type Keeping = 'place' | 'beside' | 'newer';
+
 interface Props {
   /** What was found in the file as it came, and as it is mended now. */
   original: AssetReport;
@@ -19,13 +22,14 @@ interface Props {
   mend(next: Mending): void;
   scale: number;
   setScale(v: number): void;
-  keep(beside: boolean): void;
+  keep(how: Keeping): void;
   others: number;
+  newer: string | undefined;
   cancel(): void;
 }
 
 /** What was found in a file, what looks wrong with it, and what can be mended before it is kept. */
-export function ImportReport({ original, report, mending, busy, mend, scale, setScale, keep, others, cancel }: Props) {
+export function ImportReport({ original, report, mending, busy, mend, scale, setScale, keep, others, newer, cancel }: Props) {
   const { width, height, depth } = report.size;
   const guesses = guessScale(height);
   const rows: [string, string][] = [
@@ -95,11 +99,22 @@ export function ImportReport({ original, report, mending, busy, mend, scale, set
           Leave it
         </button>
         {others > 0 && (
-          <button className="btn btn-sm" disabled={busy} onClick={() => keep(true)} data-testid="import-beside">
+          <button className="btn btn-sm" disabled={busy} onClick={() => keep('beside')} data-testid="import-beside">
             Beside the others
           </button>
         )}
-        <button className="btn btn-primary btn-sm" autoFocus disabled={busy} onClick={() => keep(false)} data-testid="import-keep">
+        {newer !== undefined && (
+          <button
+            className="btn btn-sm"
+            disabled={busy}
+            title="Place, size, materials, pose and a picked head stay"
+            onClick={() => keep('newer')}
+            data-testid="import-newer"
+          >
+            As a newer version
+          </button>
+        )}
+        <button className="btn btn-primary btn-sm" autoFocus disabled={busy} onClick={() => keep('place')} data-testid="import-keep">
           {others > 0 ? 'In place of the first' : 'Put it on the stage'}
         </button>
       </div>

@@ -11,13 +11,25 @@ import {
 } from '@plinket/core';
 import type { AssetReport } from '../engine/messages.ts';
 
+/** Names of stand-ins begin with this. */
+const STAND_IN = 'Stand-in';
+export const isStandIn = (subject: Pick<Subject, 'name'>): boolean => subject.name.startsWith(STAND_IN);
+
+function freeSubject(setup: Setup): string {
+  let n = setup.subjects.order.length + 1;
+  while (`subject-${n}` in setup.subjects.items) n++;
+  return `subject-${n}`;
+}
+
 /**
  * What bringing a character in changes: it takes the first subject's place, feet on the floor, and camera and stage
- * follow so that the new head is framed as the old one was.
+ * follow so that the new head is framed as the old one was. A stand-in is not thrown away: it steps aside and can be shown again.
  */
 export function replacePatch(setup: Setup, report: AssetReport, sha256: string, scale: number): Patch {
-  const id = setup.subjects.order[0] ?? 'subject';
-  const old = setup.subjects.items[id];
+  const first = setup.subjects.order[0];
+  const old = first === undefined ? undefined : setup.subjects.items[first];
+  const steps = first !== undefined && old !== undefined && isStandIn(old) && !report.name.startsWith(STAND_IN);
+  const id = steps ? freeSubject(setup) : (first ?? 'subject');
   // a bust hangs where its file hangs it; what is near the floor is put on it
   const rise = Math.abs(report.floor * scale) < 0.6 * report.size.height * scale ? -report.floor * scale : 0;
   const subject: Subject = {
@@ -39,14 +51,21 @@ export function replacePatch(setup: Setup, report: AssetReport, sha256: string, 
   const camera = was
     ? { position: moved(from.position), target: moved(from.target) }
     : { target: now.origin, position: [now.origin[0], now.origin[1], Number((now.origin[2] + now.headHeight * 10).toFixed(4))] as Vec3 };
-  return { subjects: { order: old ? setup.subjects.order : [...setup.subjects.order, id], items: { [id]: subject } }, camera };
+  if (steps) return { subjects: { order: [id, ...setup.subjects.order], items: { [first]: { visible: false }, [id]: subject } }, camera };
+  // nothing of the old one stays: no pose, no changed material
+  const cleared = old && {
+    ...(old.pose ? { pose: null } : {}),
+    materials: Object.fromEntries(Object.keys(old.materials).map((part) => [part, null])),
+  };
+  return {
+    subjects: { order: old ? setup.subjects.order : [...setup.subjects.order, id], items: { [id]: { ...subject, ...cleared } } },
+    camera,
+  };
 }
 
 /** What bringing a character in beside the others changes: it stands a head's width clear to the picture's left, on the floor. */
 export function besidePatch(setup: Setup, report: AssetReport, sha256: string, scale: number): { patch: Patch; id: string } {
-  let n = setup.subjects.order.length + 1;
-  while (`subject-${n}` in setup.subjects.items) n++;
-  const id = `subject-${n}`;
+  const id = freeSubject(setup);
   const { width, height } = report.size;
   const left = Math.min(0, ...setup.subjects.order.map((s) => setup.subjects.items[s]!.position[0]));
   const rise = Math.abs(report.floor * scale) < 0.6 * height * scale ? setup.stage.floor - report.floor * scale : setup.stage.floor;
@@ -61,6 +80,39 @@ export function besidePatch(setup: Setup, report: AssetReport, sha256: string, s
     materials: {},
   };
   return { id, patch: { subjects: { order: [...setup.subjects.order, id], items: { [id]: subject as unknown as Patch } } } };
+}
+
+/** Share of part names that two versions of one character have in common, at least. */
+const SAME = 0.5;
+
+/** Whether a file is, by its parts' names, another version of a character. */
+export function isNewer(parts: readonly string[], report: AssetReport): boolean {
+  const names = new Set(report.parts.map((p) => p.name)),
+    old = new Set(parts);
+  const common = [...old].filter((n) => names.has(n)).length;
+  return common > 0 && common / Math.max(names.size, old.size) >= SAME;
+}
+
+/**
+ * What a newer version of a character changes: the file. Place, size, changed materials of parts that are still there, and a head
+ * that was picked or corrected by hand stay; so do all lights. A pose stays when its clip does.
+ */
+export function newerPatch(setup: Setup, id: string, report: AssetReport, sha256: string): Patch {
+  const old = setup.subjects.items[id]!;
+  const names = new Set(report.parts.map((p) => p.name));
+  const gone = Object.keys(old.materials).filter((part) => !names.has(part));
+  return {
+    subjects: {
+      items: {
+        [id]: {
+          asset: sha256,
+          ...(old.head.source === 'hand' ? {} : { head: report.head as unknown as Patch }),
+          ...(gone.length ? { materials: Object.fromEntries(gone.map((part) => [part, null])) } : {}),
+          ...(old.pose && !report.clips.includes(old.pose.clip) ? { pose: null } : {}),
+        },
+      },
+    },
+  };
 }
 
 /** Landmarks that are picked for a head, in order, and how each is asked for. */

@@ -4,7 +4,7 @@ import { HEAD, panelLight, setupWith } from '../../../core/src/testing/setups.ts
 import { colourOf, letterOf } from '../parts/identity.ts';
 import { addBallsPatch, addLightPatch, lightPatch, placePatch, removeLightsPatch, sizeChange, stopsPatch } from './moves.ts';
 import { dragTo, flatView, lightOutline } from './projection.ts';
-import { besidePatch, groundPatch, LANDMARKS, pickedHead, replacePatch, toSubject } from './replace.ts';
+import { besidePatch, groundPatch, isNewer, isStandIn, LANDMARKS, newerPatch, pickedHead, replacePatch, toSubject } from './replace.ts';
 
 const setup = setupWith({ key: panelLight(), rim: panelLight({ name: 'Rim' }) });
 const key = setup.lights.items['key'] as RectangleLight;
@@ -89,6 +89,8 @@ describe('bringing a character in', () => {
     parts: [],
     head: { ...HEAD, origin: [0, 1.9, 0] as [number, number, number], height: 0.46 },
     landmarks: 0,
+    clips: ['walks'],
+    stance: { up: 'y', faces: '+z' } as const,
     warnings: [],
   };
   const withOld = setupWith(setup.lights.items, {
@@ -106,6 +108,58 @@ describe('bringing a character in', () => {
     // twice the head, twice the distance: the same picture of it
     const away = (s: Setup, o: number[]) => Math.hypot(...s.camera.position.map((v, i) => v - o[i]!));
     expect(away(next, head.origin) / away(withOld, headInWorld(withOld.subjects.items['s']!).origin)).toBeCloseTo(2, 3);
+  });
+  it('leaves nothing of the old one behind: no pose, no changed material', () => {
+    const worn = parseSetup(
+      applyPatch(withOld, { subjects: { items: { s: { pose: { clip: 'sleeps', time: 1 }, materials: { coat: { roughness: 0.2 } } } } } }),
+    );
+    const next = parseSetup(applyPatch(worn, replacePatch(worn, report, 'c'.repeat(64), 1))).subjects.items['s']!;
+    expect(next.pose).toBeUndefined();
+    expect(next.materials).toEqual({});
+  });
+  it('a stand-in steps aside for it, and can be shown again; another stand-in takes its place', () => {
+    const dummy = parseSetup(applyPatch(withOld, { subjects: { items: { s: { name: 'Stand-in figure' } } } }));
+    expect(isStandIn(dummy.subjects.items['s']!)).toBe(true);
+    const next = parseSetup(applyPatch(dummy, replacePatch(dummy, report, 'c'.repeat(64), 1)));
+    expect(next.subjects.order).toEqual(['subject-2', 's']);
+    expect(next.subjects.items['s']!.visible).toBe(false);
+    expect(setupHead(next).headHeight).toBeCloseTo(0.46, 6);
+    const other = applyPatch(dummy, replacePatch(dummy, { ...report, name: 'Stand-in knot' }, 'c'.repeat(64), 1));
+    expect(other.subjects.order).toEqual(['s']);
+  });
+  it('a newer version is known by its parts; place, size, materials, pose and a picked head stay', () => {
+    const parts = ['coat', 'skin', 'hat'];
+    const newer = { ...report, parts: ['coat', 'skin', 'scarf'].map((name) => ({ name, triangles: 1 })) };
+    expect(isNewer(parts, newer)).toBe(true);
+    expect(isNewer(['wheel', 'skin'], { ...newer, parts: newer.parts.slice(1) })).toBe(true);
+    expect(isNewer(['wheel', 'door', 'roof'], newer)).toBe(false);
+    expect(isNewer([], newer)).toBe(false);
+    const worn = parseSetup(
+      applyPatch(withOld, {
+        subjects: {
+          items: {
+            s: {
+              turn: 30,
+              scale: 0.5,
+              pose: { clip: 'walks', time: 1 },
+              materials: { coat: { roughness: 0.2 }, hat: { roughness: 0.3 } },
+              head: { source: 'hand' },
+            },
+          },
+        },
+      }),
+    );
+    const next = parseSetup(applyPatch(worn, newerPatch(worn, 's', newer, 'c'.repeat(64)))).subjects.items['s']!;
+    expect(next).toMatchObject({
+      asset: 'c'.repeat(64),
+      turn: 30,
+      scale: 0.5,
+      pose: { clip: 'walks' },
+      head: worn.subjects.items['s']!.head,
+    });
+    expect(next.materials).toEqual({ coat: { roughness: 0.2 } });
+    const still = applyPatch(worn, newerPatch(worn, 's', { ...newer, clips: [] }, 'c'.repeat(64)));
+    expect(still.subjects.items['s']!.pose).toBeUndefined();
   });
   it('beside the others it stands clear of them, on the floor, and changes nobody', () => {
     const { patch, id } = besidePatch(withOld, report, 'c'.repeat(64), 1);

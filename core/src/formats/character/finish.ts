@@ -44,7 +44,7 @@ export function finishCharacter(
   if (head.source === 'proposed')
     told.push({
       code: 'no-landmarks',
-      message: 'The file names no landmarks: the head is proposed from the bounding box, facing +Z. Correct it if it is wrong.',
+      message: 'The file names no landmarks: the head is proposed from the shape of the mesh, facing +Z. Correct it if it is wrong.',
     });
   told.push(...scaleWarnings(bounds));
   const triangles = parts.reduce((n, p) => n + p.indices.length / 3, 0);

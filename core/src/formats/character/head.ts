@@ -1,4 +1,5 @@
 import { add, cross, dot, length, normalize, scale, sub, type Vec3 } from '../../math/index.ts';
+import { proposeFace } from './face.ts';
 import type { Part } from '../../scene/index.ts';
 import type { HeadFrame } from '../../setup/index.ts';
 
@@ -33,10 +34,14 @@ export function headFromLandmarks(landmarks: Record<string, Vec3>): HeadFrame | 
 const HEADS_TALL = 7.5;
 const HEAD_HEIGHT = 0.24;
 
-/**
- * A head for a file without landmarks, to be corrected by hand: at the top of the bounding box, facing +Z as glTF asks.
- */
+/** A head for a file without landmarks, to be corrected by hand: from the shape of its face, or else from the bounding box. */
 export function proposeHead(parts: Part[], bounds: { min: Vec3; max: Vec3 }): HeadFrame {
+  const rough = headOfBox(parts, bounds);
+  return proposeFace(parts, rough, bounds.max[1]) ?? rough;
+}
+
+/** A head at the top of the bounding box, facing +Z as glTF asks. */
+function headOfBox(parts: Part[], bounds: { min: Vec3; max: Vec3 }): HeadFrame {
   const tall = bounds.max[1] - bounds.min[1];
   const wide = Math.max(bounds.max[0] - bounds.min[0], 1e-6);
   const standing = tall / wide > 1.9;

@@ -3,3 +3,4 @@ export * from './finish.ts';
 export * from './head.ts';
 export * from './scale.ts';
 export * from './stance.ts';
+export * from './stand-in.ts';

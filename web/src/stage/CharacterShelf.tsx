@@ -1,0 +1,92 @@
+import { STAND_INS, type StandIn } from '@plinket/core';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { api } from '../api/client.ts';
+import type { AssetReport } from '../engine/messages.ts';
+import { useDoc, useStage } from './context.ts';
+import { besidePatch, replacePatch } from './replace.ts';
+
+const WORDS: Record<StandIn, string> = { figure: 'Figure', bust: 'Bust', ball: 'Ball on a stick', knot: 'Knot' };
+
+/** Characters that have been here before, and stand-ins: chosen, then put in place of the first or beside the others. */
+export function CharacterShelf() {
+  const { doc, engine, view } = useStage();
+  const queries = useQueryClient();
+  const first = useDoc((d) => d.setup.subjects.items[d.setup.subjects.order[0] ?? '']?.name);
+  const assets = useQuery({ queryKey: ['assets'], queryFn: api.assets });
+  const [chosen, setChosen] = useState('');
+  const [busy, setBusy] = useState(false);
+
+  const reportOf = async (): Promise<{ report: AssetReport; sha256: string }> => {
+    const kind = STAND_INS.find((k) => k === chosen);
+    if (!kind) {
+      const { name, sha256 } = assets.data!.find((a) => a.sha256 === chosen)!;
+      return { sha256, report: await engine.shelved(sha256, name) };
+    }
+    const { report, glb } = await engine.standIn(kind);
+    const { sha256 } = await api.addAsset(`${report.name}.glb`, glb);
+    await queries.invalidateQueries({ queryKey: ['assets'] });
+    return { report, sha256 };
+  };
+  const put = async (beside: boolean) => {
+    setBusy(true);
+    try {
+      const { report, sha256 } = await reportOf();
+      const { setup, change } = doc.getState();
+      if (beside) {
+        const made = besidePatch(setup, report, sha256, 1);
+        change(made.patch);
+        view.setState({ subject: made.id });
+      } else {
+        change(replacePatch(setup, report, sha256, 1));
+        view.setState({ subject: undefined });
+      }
+      setChosen('');
+    } catch (error) {
+      toast.error(`That character cannot be put on the stage: ${(error as Error).message}`);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const known = (assets.data ?? []).filter((a) => !a.name.startsWith('Stand-in'));
+  return (
+    <div className="mt-1.5">
+      <select
+        className="select select-xs w-full"
+        aria-label="Characters from the shelf"
+        data-testid="character-shelf"
+        value={chosen}
+        onChange={(e) => setChosen(e.target.value)}
+      >
+        <option value="">From the shelf …</option>
+        <optgroup label="Characters">
+          {known.map((a) => (
+            <option key={a.sha256} value={a.sha256}>
+              {a.name}, {a.size.height.toFixed(2)} m
+            </option>
+          ))}
+        </optgroup>
+        <optgroup label="Stand-ins">
+          {STAND_INS.map((k) => (
+            <option key={k} value={k}>
+              {WORDS[k]}
+            </option>
+          ))}
+        </optgroup>
+      </select>
+      {chosen !== '' && (
+        <div className="mt-1 flex gap-1">
+          <button className="btn btn-xs flex-1" disabled={busy} data-testid="shelf-place" onClick={() => void put(false)}>
+            {first === undefined ? 'On the stage' : 'In its place'}
+          </button>
+          {first !== undefined && (
+            <button className="btn btn-xs flex-1" disabled={busy} data-testid="shelf-beside" onClick={() => void put(true)}>
+              Beside
+            </button>
+          )}
+        </div>
+      )}
+    </div>
+  );
+}
