@@ -43,7 +43,7 @@ test('a foreign figure, its scale mended, on a stage, framed as a half figure', 
 
   // a stage from the shelf, and the trade's word for the frame
   await page.getByRole('tab', { name: 'Stage', exact: true }).click();
-  await page.getByTestId('stage-preset').selectOption('chalk-sweep');
+  await page.getByTestId('preset-chalk-sweep').click();
   await page.getByRole('tab', { name: 'Camera' }).click();
   await page.getByTestId('shot').selectOption('Half figure');
   await untilSamples(page, 2);
@@ -84,7 +84,7 @@ test('a foreign figure, its scale mended, on a stage, framed as a half figure', 
   await expect(page.getByTestId('widen')).toBeHidden();
 
   // nothing but a plate behind the figure
-  await page.getByTestId('stage-preset').selectOption('fog-halo');
+  await page.getByTestId('preset-fog-halo').click();
   await untilSamples(page, 1);
   await expect(async () => expect(brightness(await cells(page))).toBeGreaterThan(25)).toPass();
   await untilSaved(page);

@@ -9,6 +9,17 @@ test('in the set view a light is dragged by its handle, undone, and the camera f
   const id = await copiedSetup(page);
   await openStage(page, id);
   await page.keyboard.press('1');
+  for (const [field, value] of [
+    ['azimuth', '40'],
+    ['elevation', '35'],
+    ['distance', '1.5'],
+  ] as const) {
+    await page.getByTestId(field).fill(value);
+    await page.getByTestId(field).press('Enter');
+  }
+  await untilSaved(page);
+  // the key belongs to the Stage, not to the field that was typed into
+  await page.getByRole('button', { name: 'A Key' }).first().focus();
   await page.keyboard.press('v');
   const set = page.getByTestId('set-view'),
     canvas = set.locator('canvas');
@@ -68,7 +79,7 @@ test('a clip: the figure is posed, the lights go with its head, and the set view
   await untilSaved(page);
   await expect(async () => expect((await pose()).time).toBe(0)).toPass();
   // at the first frame she looks a little to her right; at the 62nd far to her left
-  expect((await pose()).head!.forward[0]).toBeLessThan(0);
+  await expect(async () => expect((await pose()).head!.forward[0]).toBeLessThan(0)).toPass();
   await page.getByTestId('frame').fill('62');
   await page.getByTestId('frame').press('Enter');
   await expect(async () => expect((await pose()).head!.forward[0]).toBeGreaterThan(0.5)).toPass();

@@ -18,7 +18,13 @@ const browser = await chromium.launch({
 });
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  const [setup] = await (await fetch(`${server.url}/api/setups`)).json();
+  const setups = await (await fetch(`${server.url}/api/setups`)).json();
+  const [setup] = setups;
+  /** Opens one of the demo's setups by the beginning of its name. */
+  const open = async (name) => {
+    await page.goto(`${server.url}/setup/${setups.find((s) => s.name.startsWith(name)).id}`);
+    await page.getByText('Add light').waitFor();
+  };
   const samples = (n) =>
     page.waitForFunction((least) => Number(document.querySelector('[data-testid=progress]')?.getAttribute('data-samples')) >= least, n, {
       timeout: 300_000,
@@ -138,7 +144,7 @@ try {
   await page.getByTestId('shot').selectOption('Medium close-up');
   await page.getByTestId('guides').selectOption('thirds');
   await page.getByRole('tab', { name: 'Stage', exact: true }).click();
-  await page.getByTestId('stage-preset').selectOption('light-room');
+  await page.getByTestId('preset-light-room').click();
   await settle(12);
   await page.waitForTimeout(9000);
   await shot('half-figure');
@@ -147,6 +153,25 @@ try {
   await page.getByTestId('glb-input').setInputFiles(join(root, 'demo/assets/keeper.glb'));
   await page.getByTestId('import-report').waitFor();
   await shot('import');
+  for (const [name, file] of [
+    ['The signaller', 'signaller'],
+    ['The tide-goat', 'tide-goat'],
+    ['The lantern', 'lantern'],
+  ]) {
+    await open(name);
+    if (file === 'signaller') await page.getByRole('tab', { name: 'Character' }).click();
+    await settle(16);
+    await page.waitForTimeout(Number(process.env.REST ?? 60_000) / 2);
+    await page.keyboard.press('p');
+    await page.getByTestId('proof').waitFor();
+    await page.waitForTimeout(6000);
+    await shot(file);
+  }
+  await page.keyboard.press('2');
+  await page.keyboard.press('v');
+  await page.getByTestId('set-view').locator('canvas').waitFor();
+  await page.waitForTimeout(5000);
+  await shot('set-view');
   await page.goto(`${server.url}/`);
   await page.getByRole('heading', { name: 'The keeper' }).first().waitFor();
   await page.waitForTimeout(800);

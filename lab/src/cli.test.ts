@@ -15,6 +15,7 @@ import {
   type RectangleLight,
   type Setup,
 } from '@plinket/core';
+import { Document, NodeIO } from '@gltf-transform/core';
 import { decode } from 'fast-png';
 import { FloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
@@ -162,6 +163,25 @@ describe('plinket inspect', () => {
     expect(report.triangles).toBe(report.parts.reduce((n: number, p: { triangles: number }) => n + p.triangles, 0));
     expect(report.facing[2]).toBeGreaterThan(0.99);
     expect(report.landmarks.noseTip).toHaveLength(3);
+  });
+  it('reads a .gltf with the buffer beside it, and names it when it is not there', async () => {
+    const d = new Document();
+    const buffer = d.createBuffer().setURI('wedge.bin');
+    const positions = d
+      .createAccessor()
+      .setType('VEC3')
+      .setArray(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0))
+      .setBuffer(buffer);
+    d.createScene('Wedge').addChild(
+      d.createNode('wedge').setMesh(d.createMesh().addPrimitive(d.createPrimitive().setAttribute('POSITION', positions))),
+    );
+    const { json, resources } = await new NodeIO().writeJSON(d);
+    writeFileSync(join(folder, 'wedge.gltf'), JSON.stringify(json));
+    const alone = plinket('inspect', 'wedge.gltf');
+    expect(alone.status).toBe(1);
+    expect(alone.stderr).toContain('wedge.gltf needs wedge.bin');
+    writeFileSync(join(folder, 'wedge.bin'), resources['wedge.bin']!);
+    expect(JSON.parse(plinket('inspect', 'wedge.gltf').stdout)).toMatchObject({ triangles: 1, metres: { width: 1, height: 1 } });
   });
   it('says why a file cannot be read', () => {
     writeFileSync(join(folder, 'cut.glb'), readFileSync(keeper).subarray(0, 1000));

@@ -13,7 +13,7 @@ const HELP = `plinket: light design for characters, from the command line. No se
       Traces a setup. ID is a setup of the running or last started server's database, asked over its address.
       x.exr holds linear floats: R G B A and <light>.diffuse.R … <light>.specular.B, and the layers that are asked for.
       --smooth removes noise (0…1), --clamp limits single indirect contributions and says what it took.
-  plinket inspect FILE.glb
+  plinket inspect FILE.glb|gltf|obj|ply|stl
       Metres, triangles, parts, facing, landmarks and warnings, as JSON.
   plinket probe SETUP.json|ID --point x,y,z --normal x,y,z [--samples 65536] [--seed 1] [--assets FOLDER]
       Irradiance in lux by light, direct and total, as JSON.

@@ -41,18 +41,19 @@ export function inspection(asset: CharacterAsset) {
 
 export async function inspectCommand(positional: string[]): Promise<void> {
   const file = positional[0];
-  if (!file) throw new UsageError('Which file? Give a GLB, OBJ, PLY or STL.');
+  if (!file) throw new UsageError('Which file? Give a GLB, glTF, OBJ, PLY or STL.');
   let bytes: Uint8Array;
   try {
     bytes = readFileSync(file);
   } catch {
     throw new UsageError(`${file}: there is no such file.`);
   }
-  // an OBJ's materials lie beside it
+  // an OBJ's materials, and the buffers and pictures of a .gltf, lie beside it
+  const wanted = /\.obj$/i.test(file) ? /\.mtl$/i : /\.gltf$/i.test(file) ? /\.(bin|png|jpe?g|webp)$/i : undefined;
   const folder = dirname(file);
   const beside = new Map(
-    (/\.obj$/i.test(file) && existsSync(folder) ? readdirSync(folder) : [])
-      .filter((n) => /\.mtl$/i.test(n))
+    (wanted && existsSync(folder) ? readdirSync(folder) : [])
+      .filter((n) => wanted!.test(n))
       .map((n) => [n, readFileSync(join(folder, n))] as const),
   );
   console.log(JSON.stringify(inspection(await readCharacter(bytes, basename(file), { beside, draco: dracoDecoder })), null, 2));

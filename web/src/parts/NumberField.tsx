@@ -103,7 +103,8 @@ export function NumberField({ label, value, unit, step, min, max, digits = 0, fo
         onFocus={(e) => {
           untouched.current = format ? String(Number(value.toFixed(3))) : value.toFixed(digits).replace('-', '−');
           setText(untouched.current);
-          requestAnimationFrame(() => e.target.select());
+          // who types and leaves at once must not be called back
+          requestAnimationFrame(() => document.activeElement === e.target && e.target.select());
         }}
         onChange={(e) => look(e.target.value)}
         onBlur={commit}

@@ -203,8 +203,6 @@ export function CharacterSheet() {
         <Ground id={id} subject={subject} />
         <PoseFields id={id} subject={subject} />
         <CheckField label="In the picture" value={subject.visible} onChange={(visible) => set({ visible })} />
-        {bring}
-        {shelf}
       </div>
       <div>
         <HeadFields id={id} subject={subject} />
@@ -218,6 +216,8 @@ export function CharacterSheet() {
         >
           <Crosshair size={12} /> {picking ? 'Stop picking' : 'Pick the head on the mesh …'}
         </button>
+        {bring}
+        {shelf}
       </div>
     </div>
   );

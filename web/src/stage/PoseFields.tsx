@@ -19,12 +19,14 @@ export function PoseFields({ id, subject }: { id: string; subject: Subject }) {
   const clip = clips.find((c) => c.name === pose?.clip);
   const last = clip ? Math.round(clip.duration * FPS) : 0;
   const put = (next: Patch | null, g?: string) => change({ subjects: { items: { [id]: { pose: next } } } }, g);
-  /** The head is asked for at the new moment, so that pose and lights change in one step. */
+  /** The figure moves at once; where its head is then is asked for, and the lights follow in the same step of undo. */
   const moment = async (next: { clip: string; time: number }, follow: boolean, g?: string) => {
-    const mine = ++wish.current;
-    if (!follow) return put({ ...next, head: null }, g);
+    const mine = ++wish.current,
+      gesture = g ?? `moment-${id}-${performance.now()}`;
+    if (!follow) return put({ ...next, head: null }, gesture);
+    put(next, gesture);
     const { head } = await engine.character(subject.asset, next, subject.head);
-    if (mine === wish.current) put({ ...next, head: (head ?? null) as unknown as Patch | null }, g);
+    if (mine === wish.current && head) put({ head: head as unknown as Patch }, gesture);
   };
   const at = (frame: number, g?: string) => {
     if (clip) void moment({ clip: clip.name, time: Number((frame / FPS).toFixed(5)) }, pose?.head !== undefined, g);

@@ -7,7 +7,7 @@ import { useDoc, useStage } from './context.ts';
 import { coverPatch } from './framing.ts';
 import { LightFileButton } from './LightFiles.tsx';
 import { addBallsPatch, freeId, round } from './moves.ts';
-import { STAGES, stagePatch } from './stages.ts';
+import { StagePresets } from './StagePresets.tsx';
 
 /** Even haze in the whole room, and how it scatters. */
 function Haze() {
@@ -265,17 +265,8 @@ export function StageSheet() {
   const cover = coverPatch(setup);
   return (
     <div className="grid grid-cols-2 gap-x-5 pt-1">
+      <StagePresets />
       <div>
-        <SelectField
-          label="Preset"
-          value=""
-          options={[['', 'choose …'], ...STAGES.map((s) => [s.id, s.name] as const)]}
-          testId="stage-preset"
-          onChange={(id) => {
-            const preset = STAGES.find((s) => s.id === id);
-            if (preset) change(stagePatch(preset));
-          }}
-        />
         <SelectField
           label="Stage"
           value={stage.kind}
