@@ -4,7 +4,7 @@ import {
   type CharacterAsset,
   type FigureProxy,
   type HeadFrame,
-  guessStance,
+  stanceOf,
   type Mending,
   type StandIn,
   type Stance,
@@ -160,7 +160,7 @@ export function reportOf(asset: CharacterAsset, fileName: string): AssetReport {
     head: asset.head,
     landmarks: Object.keys(asset.landmarks).length,
     clips: (asset.rig?.clips ?? []).map((c) => c.name),
-    stance: guessStance(asset.parts),
+    stance: stanceOf(asset),
     warnings: asset.warnings,
   };
 }

@@ -94,7 +94,7 @@ function ShareCard({ id, index, light }: { id: string; index: number; light: Lig
           <Share id={id} />
           <span className="flex items-baseline justify-between px-2 pt-1">
             <b className="truncate">{light.name}</b>
-            <span className="quiet text-2xs">{sourceWords(light)}</span>
+            <span className="quiet shrink-0 text-2xs whitespace-nowrap">{sourceWords(light)}</span>
           </span>
         </button>
         <div className="flex items-center gap-1 px-2">

@@ -1,5 +1,5 @@
 import type { Vec3 } from '../../math/index.ts';
-import type { Part } from '../../scene/index.ts';
+import type { CharacterAsset, Part } from '../../scene/index.ts';
 import { boundsOf } from './finish.ts';
 
 export type Facing = '+z' | '-z' | '+x' | '-x';
@@ -9,8 +9,8 @@ export interface Stance {
   faces: Facing;
 }
 
-/** A figure is this much taller than it is deep (common practice, no source: arms hang or are spread to the sides). */
-const UPRIGHT = 1.5;
+/** A figure is this much taller than it is deep, a bust is not (common practice, no source: arms hang or are spread to the sides). */
+const UPRIGHT = 3;
 /** Feet: what lies within this share of the height above the lowest point; shins above them. */
 const FEET = 0.045,
   SHINS = 0.22;
@@ -44,6 +44,13 @@ export function guessStance(parts: Part[]): Stance {
   const step = along === 'z' ? z : x;
   if (Math.abs(step) < 0.004 * tall) return along === 'z' ? still : { up, faces: '+x' };
   return { up, faces: `${step > 0 ? '+' : '-'}${along}` };
+}
+
+/** How a character stands: landmarks of its file say where it faces, else its mesh is asked. */
+export function stanceOf({ head, parts }: Pick<CharacterAsset, 'head' | 'parts'>): Stance {
+  if (head.source !== 'file') return guessStance(parts);
+  const [x, , z] = head.forward;
+  return { up: 'y', faces: Math.abs(z) >= Math.abs(x) ? (z > 0 ? '+z' : '-z') : x > 0 ? '+x' : '-x' };
 }
 
 /** Mean x and z, upright, of what lies between two heights. */

@@ -7,7 +7,7 @@ import { validateBytes } from 'gltf-validator';
 import { BoxGeometry, SphereGeometry, type BufferGeometry } from 'three';
 import type { Part } from '../../scene/index.ts';
 import { partsAt } from '../../scene/index.ts';
-import { guessStance, readCharacter, readGlb, type ImportError } from '../index.ts';
+import { guessStance, readCharacter, readGlb, stanceOf, type ImportError } from '../index.ts';
 import { mendGlb, mends, NO_MENDING } from './mend.ts';
 
 /** Boxes by centre and size as parts of one file. */
@@ -86,6 +86,16 @@ describe('how a figure stands', () => {
       ),
     ).toEqual({ up: 'y', faces: '+z' });
   });
+  it.each(['keeper', 'keeper-figure', 'signaller', 'signaller-figure', 'goat', 'goat-figure'])(
+    'of the demo’s %s is nothing to mend',
+    async (name) => {
+      const asset = await readGlb(Uint8Array.from(readFileSync(new URL(`../../../../demo/assets/${name}.glb`, import.meta.url))));
+      expect(stanceOf(asset)).toEqual({ up: 'y', faces: '+z' });
+      // nor does the mesh alone say otherwise
+      expect(guessStance(asset.parts)).toEqual({ up: 'y', faces: '+z' });
+      expect(stanceOf({ ...asset, head: { ...asset.head, forward: [-1, 0, 0.2] } }).faces).toBe('-x');
+    },
+  );
   it('the demo’s figure faces the front, and its clip goes with it when it is turned', async () => {
     const bytes = Uint8Array.from(readFileSync(new URL('../../../../demo/assets/signaller-figure.glb', import.meta.url)));
     const asset = await readGlb(bytes);
