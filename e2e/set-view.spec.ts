@@ -60,6 +60,16 @@ test('in the set view a light is dragged by its handle, undone, and the camera f
 
   await set.getByRole('button', { name: 'Through camera' }).click();
   await expect(page.getByTestId('set-frame')).toBeVisible();
+  // what is called the camera's view cannot be walked away from
+  await expect(async () => expect(await handle()).toHaveLength(2)).toPass();
+  await page.waitForTimeout(500);
+  const seen = await handle();
+  await page.mouse.move(box.x + 60, box.y + 60);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 200, box.y + 120, { steps: 4 });
+  await page.mouse.up();
+  await page.waitForTimeout(500);
+  expect(await handle()).toEqual(seen);
   await page.keyboard.press('v');
   await expect(set).toBeHidden();
 });

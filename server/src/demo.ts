@@ -6,16 +6,18 @@ import type { SetupService } from './services/setups.ts';
 
 /** The cast, and the setups that a first visit finds; the keeper's portrait is the newest and so the first of them. */
 export async function bringDemo(assets: AssetService, setups: SetupService): Promise<void> {
-  const cast = new Map<string, Kept>();
+  const kept = new Map<string, { bytes: Uint8Array; sha256: string }>();
   for (const { name, path } of CHARACTER_FILES) {
     const bytes = readFileSync(path);
-    const { sha256 } = await assets.add(bytes, name);
-    cast.set(name, { sha256, asset: await readGlb(bytes, name) });
+    kept.set(name, { bytes, sha256: (await assets.add(bytes, name)).sha256 });
   }
-  const of = (name: string): Kept => cast.get(name)!;
-  await setups.create(lanternSetup(of('keeper-figure.glb')));
-  await setups.create(goatSetup(of('goat.glb')));
-  await setups.create(signallerSetup(of('signaller-figure.glb')));
-  const keeper = of('keeper.glb');
+  const of = async (name: string): Promise<Kept> => {
+    const { bytes, sha256 } = kept.get(name)!;
+    return { sha256, asset: await readGlb(bytes, name) };
+  };
+  await setups.create(lanternSetup(await of('keeper-figure.glb')));
+  await setups.create(goatSetup(await of('goat.glb')));
+  await setups.create(signallerSetup(await of('signaller-figure.glb')));
+  const keeper = await of('keeper.glb');
   await setups.create(demoSetup(keeper.sha256, keeper.asset.head));
 }

@@ -1,5 +1,6 @@
 import { cross, DEGREE, normalize, type HeadFrame, type Patch, type Subject, type Vec3 } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
+import { useRef } from 'react';
 import { Crosshair, FileUp } from 'lucide-react';
 import { CheckField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
@@ -15,9 +16,21 @@ function faceTo(head: HeadFrame, degrees: number): HeadFrame {
 }
 
 function HeadFields({ id, subject }: { id: string; subject: Subject }) {
-  const { change } = useStage().doc.getState();
-  const { head } = subject;
-  const set = (next: Partial<HeadFrame>, g?: string) => change({ subjects: { items: { [id]: { head: { ...next, source: 'hand' } } } } }, g);
+  const { doc, engine } = useStage();
+  const { change } = doc.getState();
+  const { head, pose } = subject;
+  const wish = useRef(0);
+  /** While the lights follow a clip's head, where the corrected one is at that moment is asked for in the same step. */
+  const set = (next: Partial<HeadFrame>, g?: string) => {
+    const corrected: HeadFrame = { ...head, ...next, source: 'hand' },
+      gesture = g ?? `head-${id}-${performance.now()}`;
+    change({ subjects: { items: { [id]: { head: corrected } } } }, gesture);
+    if (!pose?.head) return;
+    const mine = ++wish.current;
+    void engine.character(subject.asset, pose, corrected).then(({ head: at }) => {
+      if (at && mine === wish.current) change({ subjects: { items: { [id]: { pose: { head: at } } } } }, gesture);
+    });
+  };
   const origin = (axis: 0 | 1 | 2) => (v: number, g?: string) =>
     set({ origin: head.origin.map((o, i) => (i === axis ? Number(v.toFixed(4)) : o)) as Vec3 }, g);
   const said = { file: 'from the file’s landmarks', proposed: 'proposed: check it', hand: 'corrected by hand' }[head.source];

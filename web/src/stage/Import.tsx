@@ -59,7 +59,14 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
       );
       const { subjects } = stage.doc.getState().setup;
       const first = subjects.items[subjects.order[0] ?? ''];
-      const parts = first && !isStandIn(first) ? (await stage.engine.parts(first.asset)).map((p) => p.name) : [];
+      const parts =
+        first && !isStandIn(first)
+          ? await stage.engine.parts(first.asset).then(
+              (known) => known.map((p) => p.name),
+              // an old file that is lost must not keep the new one out
+              () => [],
+            )
+          : [];
       const newer = first && isNewer(parts, original.report) ? first.name : undefined;
       if (mine === turn.current)
         setStep({ kind: 'report', fileName: file.name, original, mended: original, mending: NO_MENDING, busy: false, newer });
@@ -123,7 +130,7 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
       const { setup, change } = stage.doc.getState();
       const first = setup.subjects.order[0];
       if (how === 'newer' && first !== undefined) {
-        change(newerPatch(setup, first, current.mended.report, asset.sha256));
+        change(newerPatch(setup, first, current.mended.report, asset.sha256, scale));
       } else if (how === 'beside') {
         const { patch, id } = besidePatch(setup, current.mended.report, asset.sha256, scale);
         change(patch);

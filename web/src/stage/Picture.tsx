@@ -215,8 +215,9 @@ export function Picture() {
       toast.error('These points make no head: eyes and chin fall together.');
       return;
     }
-    change({ subjects: { items: { [id]: { head } } } });
-    toast('The head is picked; lights are measured from it now');
+    // what was picked is the head as it stands now: lights that followed a clip's head stay with this one
+    change({ subjects: { items: { [id]: { head, ...(subject.pose?.head ? { pose: { head: null } } : {}) } } } });
+    toast(`The head is picked; lights are measured from it now${subject.pose?.head ? ' and follow the clip no longer' : ''}`);
   };
 
   /** A click on the picture while a point is asked for: what is sharp, or aimed at, is what lies there. */

@@ -97,7 +97,7 @@ export function isNewer(parts: readonly string[], report: AssetReport): boolean 
  * What a newer version of a character changes: the file. Place, size, changed materials of parts that are still there, and a head
  * that was picked or corrected by hand stay; so do all lights. A pose stays when its clip does.
  */
-export function newerPatch(setup: Setup, id: string, report: AssetReport, sha256: string): Patch {
+export function newerPatch(setup: Setup, id: string, report: AssetReport, sha256: string, scale = 1): Patch {
   const old = setup.subjects.items[id]!;
   const names = new Set(report.parts.map((p) => p.name));
   const gone = Object.keys(old.materials).filter((part) => !names.has(part));
@@ -106,6 +106,8 @@ export function newerPatch(setup: Setup, id: string, report: AssetReport, sha256
       items: {
         [id]: {
           asset: sha256,
+          // a scale that was chosen at import is meant; without one the old holds
+          ...(scale === 1 ? {} : { scale }),
           ...(old.head.source === 'hand' ? {} : { head: report.head as unknown as Patch }),
           ...(gone.length ? { materials: Object.fromEntries(gone.map((part) => [part, null])) } : {}),
           ...(old.pose && !report.clips.includes(old.pose.clip) ? { pose: null } : {}),

@@ -158,6 +158,8 @@ describe('bringing a character in', () => {
       head: worn.subjects.items['s']!.head,
     });
     expect(next.materials).toEqual({ coat: { roughness: 0.2 } });
+    // a scale that was chosen at import counts
+    expect(applyPatch(worn, newerPatch(worn, 's', newer, 'c'.repeat(64), 0.01)).subjects.items['s']!.scale).toBe(0.01);
     const still = applyPatch(worn, newerPatch(worn, 's', { ...newer, clips: [] }, 'c'.repeat(64)));
     expect(still.subjects.items['s']!.pose).toBeUndefined();
   });

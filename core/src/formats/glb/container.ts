@@ -130,11 +130,12 @@ export function checkNodes({ nodes = [], meshes = [] }: GltfJson): void {
       parent[child] = i;
     }
   });
-  // with one parent each, a node that is never reached from a root goes round in a circle
+  // every node is walked once: a walk that comes back to where it has been itself goes round in a circle
+  const seen = new Int32Array(nodes.length).fill(-1);
   for (let i = 0; i < nodes.length; i++) {
-    let steps = 0;
-    for (let at = parent[i]!; at >= 0; at = parent[at]!)
-      if (at === i || ++steps > nodes.length) throw new ImportError('broken', `Node ${label(i)} is its own ancestor.`);
+    let at = i;
+    for (; at >= 0 && seen[at]! < 0; at = parent[at]!) seen[at] = i;
+    if (at >= 0 && seen[at] === i) throw new ImportError('broken', `Node ${label(at)} is its own ancestor.`);
   }
   const parts = nodes.reduce((n, node) => n + (node.mesh === undefined ? 0 : (meshes[node.mesh]?.primitives?.length ?? 0)), 0);
   if (parts > MOST_PARTS)

@@ -228,6 +228,11 @@ describe('.gltf with files beside it', () => {
     ['other JSON', '{"a":1}', 'no glTF'],
     ['an old version', '{"asset":{"version":"1.0"}}', 'version 1.0 is not supported'],
     ['nodes in a circle', '{"asset":{"version":"2.0"},"nodes":[{"name":"a","children":[1]},{"children":[0]}]}', '“a” is its own ancestor'],
+    [
+      'something that hangs below a circle',
+      '{"asset":{"version":"2.0"},"nodes":[{"name":"leaf"},{"name":"b","children":[2,0]},{"children":[1]}]}',
+      '“b” is its own ancestor',
+    ],
     ['two parents', '{"asset":{"version":"2.0"},"nodes":[{"children":[2]},{"children":[2]},{"name":"c"}]}', '“c” hangs below two'],
     ['a child that is not there', '{"asset":{"version":"2.0"},"nodes":[{"children":[7]}]}', 'number 7, which does not exist'],
   ])('is refused with %s', async (_name, text, words) => {
@@ -237,6 +242,16 @@ describe('.gltf with files beside it', () => {
     );
     expect(error?.name).toBe('ImportError');
     expect(error?.message).toContain(words);
+  });
+  it('is taken, however deep its nodes hang in each other', async () => {
+    const { gltf, beside } = await split();
+    const json = JSON.parse(new TextDecoder().decode(gltf)) as { nodes: object[]; scenes: { nodes: number[] }[] };
+    // each of 3000 holds the next, the last holds the box
+    const box = json.nodes.length - 1;
+    for (let i = 0; i < 3000; i++) json.nodes.push({ children: [i ? json.nodes.length - 1 : box] });
+    json.scenes[0]!.nodes = [json.nodes.length - 1];
+    const asset = await readCharacter(new TextEncoder().encode(JSON.stringify(json)), 'deep.gltf', { beside });
+    expect(asset.triangles).toBe(12);
   });
   it('is refused with a hundred thousand parts', async () => {
     const text = JSON.stringify({

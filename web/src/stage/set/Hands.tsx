@@ -21,6 +21,7 @@ export function Hands({
   held,
   snap,
   above,
+  still,
   onMove,
 }: {
   stand: Stand;
@@ -28,12 +29,16 @@ export function Hands({
   snap: boolean;
   /** Seen from above: what is held stays at its height. */
   above: boolean;
+  /** The view belongs to a camera or a light: it is not walked away from under its name. */
+  still: boolean;
   onMove(to: Vec3, gesture: string): void;
 }) {
   const { camera, gl, scene, invalidate } = useThree();
   const moving = useRef(onMove);
   moving.current = onMove;
   const gestures = useRef(0);
+  const fixed = useRef(still);
+  fixed.current = still;
   const grip = useMemo(() => new Object3D(), []);
   const controls = useMemo(() => {
     const orbit = new OrbitControls(camera, gl.domElement);
@@ -49,7 +54,7 @@ export function Hands({
     let dragging = false;
     const drag = ({ value }: { value: unknown }) => {
       dragging = value === true;
-      orbit.enabled = !dragging;
+      orbit.enabled = !dragging && !fixed.current;
       if (dragging) gestures.current++;
     };
     const move = () => {
@@ -80,6 +85,7 @@ export function Hands({
       camera.updateProjectionMatrix();
     }
     controls.orbit.target.set(...stand.target);
+    controls.orbit.enabled = !fixed.current;
     controls.orbit.update();
     invalidate();
   }, [stand, camera, controls, invalidate]);

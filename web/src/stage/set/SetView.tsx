@@ -185,6 +185,7 @@ export default function SetView() {
             held={angle === 'camera' && grip?.kind === 'camera' ? undefined : point}
             snap={snap}
             above={angle === 'top'}
+            still={follows}
             onMove={(to, gesture) => grip && doc.getState().change(gripPatch(doc.getState().setup, grip, to), gesture)}
           />
         </Canvas>
