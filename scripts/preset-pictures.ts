@@ -5,21 +5,7 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import {
-  applyPatch,
-  CAMERA_DEFAULTS,
-  dome,
-  LENS_OFF,
-  LOOK_DEFAULTS,
-  NO_HAZE,
-  NO_PLATE,
-  parseSetup,
-  rectangle,
-  SCHEMA_VERSION,
-  STAGE_DEFAULTS,
-  standIn,
-  writeGlb,
-} from '@plinket/core';
+import { applyPatch, dome, emptySetup, parseSetup, rectangle, standIn, writeGlb } from '@plinket/core';
 import { renderCommand } from '../lab/src/commands/render.ts';
 import { STAGES, stagePatch } from '../web/src/stage/stages.ts';
 
@@ -33,35 +19,18 @@ try {
   const asset = createHash('sha256').update(glb).digest('hex');
   const panel = rectangle({ name: 'Key', kelvin: 5400, width: 1.2, height: 1.2 });
   const place = { azimuth: 38, elevation: 34, distance: 2.6, aim: [0, -0.4, 0] as [number, number, number] };
+  const bare = emptySetup('Preset');
   const empty = {
-    schemaVersion: SCHEMA_VERSION,
-    name: 'Preset',
-    brief: '',
+    ...bare,
     subjects: {
       order: ['s'],
       items: { s: { name: 'S', asset, visible: true, position: [0, 0, 0], turn: 0, scale: 1, head: figure.head, materials: {} } },
     },
-    stage: { ...STAGE_DEFAULTS },
-    camera: {
-      ...CAMERA_DEFAULTS,
-      name: 'Preset',
-      position: [-0.5, 1.15, 6.4],
-      target: [0, 0.95, 0],
-      focal: 70,
-      aspect: 1.4,
-      ev: 6.4,
-      lens: { ...LENS_OFF },
-    },
-    cameras: { order: [], items: {} },
-    plate: { ...NO_PLATE },
-    props: { order: [], items: {} },
-    haze: { ...NO_HAZE },
+    camera: { ...bare.camera, position: [-0.5, 1.15, 6.4], target: [0, 0.95, 0], focal: 70, aspect: 1.4, ev: 6.4 },
     lights: {
       order: ['key', 'dome'],
       items: { key: { ...panel, place, output: { ...panel.output, value: 1500 } }, dome: dome({ name: 'Dome' }) },
     },
-    flags: { order: [], items: {} },
-    look: { ...LOOK_DEFAULTS, view: 'neutral' },
   };
   for (const preset of STAGES) {
     const file = join(folder, 'setup.json');

@@ -1,15 +1,12 @@
 import {
   CAMERA_DEFAULTS,
   dome,
+  emptySetup,
   glowing,
   headAt,
   LENS_OFF,
-  LOOK_DEFAULTS,
-  NO_HAZE,
   NO_HEAD,
-  NO_PLATE,
   rectangle,
-  SCHEMA_VERSION,
   STAGE_DEFAULTS,
   type CharacterAsset,
   type HeadFrame,
@@ -40,15 +37,12 @@ const panel = (
  */
 export function demoSetup(asset: string, head: HeadFrame): Setup {
   const eye = head.origin[1] ?? NO_HEAD.origin[1];
-  return {
-    schemaVersion: SCHEMA_VERSION,
-    name: 'The keeper, first look',
+  return emptySetup('The keeper, first look', {
     brief: 'he knows the lamp will go out tonight',
     subjects: {
       order: ['keeper'],
       items: { keeper: { name: 'The old keeper', asset, visible: true, position: [0, 0, 0], turn: 0, scale: 1, head, materials: {} } },
     },
-    stage: { ...STAGE_DEFAULTS, kind: 'sweep', colour: [0.105, 0.102, 0.099] },
     camera: {
       ...CAMERA_DEFAULTS,
       name: 'Portrait',
@@ -59,10 +53,6 @@ export function demoSetup(asset: string, head: HeadFrame): Setup {
       ev: 6.9,
       lens: { ...LENS_OFF },
     },
-    cameras: { order: [], items: {} },
-    plate: { ...NO_PLATE },
-    props: { order: [], items: {} },
-    haze: { ...NO_HAZE },
     lights: {
       order: ['key', 'fill', 'rim', 'wall', 'dome'],
       items: {
@@ -80,9 +70,7 @@ export function demoSetup(asset: string, head: HeadFrame): Setup {
         dome: dome({ name: 'Dome' }),
       },
     },
-    flags: { order: [], items: {} },
-    look: { ...LOOK_DEFAULTS, view: 'neutral' },
-  };
+  });
 }
 
 /** One of the cast as it is kept: the SHA-256 of its file, and what was read from it. */
@@ -91,8 +79,8 @@ export interface Kept {
   asset: CharacterAsset;
 }
 
-/** A subject at a moment of its clip, with its head there. */
-function posed(id: string, { sha256, asset }: Kept, time: number): Setup['subjects'] {
+/** A subject at rest, or at a moment of its clip, with its head there. */
+function standing(id: string, { sha256, asset }: Kept, time?: number): Setup['subjects'] {
   const clip = asset.rig?.clips[0]?.name;
   const subject: Subject = {
     name: asset.name,
@@ -103,7 +91,7 @@ function posed(id: string, { sha256, asset }: Kept, time: number): Setup['subjec
     scale: 1,
     head: asset.head,
     materials: {},
-    ...(clip ? { pose: { clip, time, head: headAt(asset, asset.head, { clip, time }) } } : {}),
+    ...(clip && time !== undefined ? { pose: { clip, time, head: headAt(asset, asset.head, { clip, time }) } } : {}),
   };
   return { order: [id], items: { [id]: subject } };
 }
@@ -123,17 +111,13 @@ function looking(
   return { ...CAMERA_DEFAULTS, name, position, target: [0, height, 0], focal, aspect, ev, lens: { ...LENS_OFF } };
 }
 
-const lit = (setup: Setup, lights: Setup['lights']['items'], more: Partial<Setup>): Setup => ({
-  ...setup,
-  ...more,
-  lights: { order: Object.keys(lights), items: lights },
-});
+const lit = (name: string, lights: Setup['lights']['items'], more: Partial<Setup>): Setup =>
+  emptySetup(name, { ...more, lights: { order: Object.keys(lights), items: lights } });
 
 /** The young signaller turns to listen: a half figure before a warm cloth. */
 export function signallerSetup(figure: Kept): Setup {
-  const base = demoSetup(figure.sha256, figure.asset.head);
   return lit(
-    base,
+    'The signaller listens',
     {
       key: panel('Window', 'key', { azimuth: 34, elevation: 28, distance: 1.9 }, [0.9, 1.2], 1500, 6200),
       fill: panel('Fill', 'fill', { azimuth: -60, elevation: 4, distance: 2.2 }, [1.4, 1.4], 90, 5200),
@@ -141,9 +125,8 @@ export function signallerSetup(figure: Kept): Setup {
       dome: dome({ name: 'Dome' }),
     },
     {
-      name: 'The signaller listens',
       brief: 'somebody answers, far out',
-      subjects: posed('signaller', figure, 2.6),
+      subjects: standing('signaller', figure, 2.6),
       stage: { ...STAGE_DEFAULTS, kind: 'flat', width: 5, back: 1.6, height: 4, colour: [0.2, 0.16, 0.12], roughness: 0.95 },
       camera: looking('Half figure', 1.28, 8, 3.4, 100, 0.8, 6.6),
     },
@@ -152,9 +135,8 @@ export function signallerSetup(figure: Kept): Setup {
 
 /** The tide-goat at the door: under a high moon and a low lamp. */
 export function goatSetup(bust: Kept): Setup {
-  const base = demoSetup(bust.sha256, bust.asset.head);
   return lit(
-    base,
+    'The tide-goat at the door',
     {
       key: panel('Moon', 'key', { azimuth: -48, elevation: 48, distance: 1.7 }, [0.5, 0.5], 4200, 7600),
       kick: panel('Lamp by the door', 'kick', { azimuth: 118, elevation: -8, distance: 1.3 }, [0.3, 0.5], 2600, 3200),
@@ -162,9 +144,8 @@ export function goatSetup(bust: Kept): Setup {
       dome: dome({ name: 'Dome', kelvin: 8200 }),
     },
     {
-      name: 'The tide-goat at the door',
       brief: 'is it asking, or waiting?',
-      subjects: { order: ['goat'], items: { goat: { ...base.subjects.items['keeper']!, name: bust.asset.name } } },
+      subjects: standing('goat', bust),
       stage: { ...STAGE_DEFAULTS, kind: 'sweep', colour: [0.06, 0.068, 0.08] },
       camera: looking('Portrait', (bust.asset.head.origin[1] ?? 1.35) - 0.01, -22, 2.5, 115, 0.8, 6.9),
     },
@@ -173,10 +154,9 @@ export function goatSetup(bust: Kept): Setup {
 
 /** The keeper lifts his lantern: its glass and flame are lights of the setup. */
 export function lanternSetup(figure: Kept): Setup {
-  const base = demoSetup(figure.sha256, figure.asset.head);
   const flame = glowing(`${figure.asset.name}/flame`, { name: 'Flame', kelvin: 2300 });
   return lit(
-    base,
+    'The lantern is lifted',
     {
       flame: { ...flame, output: { ...flame.output, value: 38_000 } },
       moon: panel('Moon', 'rim', { azimuth: -140, elevation: 40, distance: 2.6 }, [1, 1.4], 900, 8200),
@@ -184,9 +164,8 @@ export function lanternSetup(figure: Kept): Setup {
       dome: dome({ name: 'Dome', kelvin: 8000 }),
     },
     {
-      name: 'The lantern is lifted',
       brief: 'who is out there?',
-      subjects: posed('keeper', figure, 3.1),
+      subjects: standing('keeper', figure, 3.1),
       stage: {
         ...STAGE_DEFAULTS,
         kind: 'sweep',

@@ -10,3 +10,4 @@ export * from './place.ts';
 export * from './balance.ts';
 export * from './migrate.ts';
 export * from './materials.ts';
+export { emptySetup } from './empty.ts';

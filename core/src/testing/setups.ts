@@ -1,11 +1,7 @@
 import {
-  CAMERA_DEFAULTS,
-  LENS_OFF,
+  emptySetup,
   LOOK_DEFAULTS,
-  NO_HAZE,
-  NO_PLATE,
   rectangle,
-  SCHEMA_VERSION,
   STAGE_DEFAULTS,
   type HeadFrame,
   type Light,
@@ -29,20 +25,10 @@ export const panelLight = (more: Partial<RectangleLight> = {}): RectangleLight =
 
 /** A setup without characters, with the given lights, for tests. */
 export function setupWith(lights: Record<string, Light> = { key: panelLight() }, more: Partial<Setup> = {}): Setup {
-  return {
-    schemaVersion: SCHEMA_VERSION,
-    name: 'Test',
-    brief: '',
-    subjects: { order: [], items: {} },
+  return emptySetup('Test', {
     stage: { ...STAGE_DEFAULTS, kind: 'sweep', width: 6, front: 3, back: 2, height: 3, fillet: 0.8, colour: [0.5, 0.5, 0.5], roughness: 1 },
-    camera: { ...CAMERA_DEFAULTS, position: [0, 1.5, 3], target: [0, 1.2, 0], focal: 50, aspect: 1, ev: 8, lens: { ...LENS_OFF } },
-    cameras: { order: [], items: {} },
-    plate: { ...NO_PLATE },
-    props: { order: [], items: {} },
-    haze: { ...NO_HAZE },
     lights: { order: Object.keys(lights), items: lights },
-    flags: { order: [], items: {} },
     look: { ...LOOK_DEFAULTS, view: 'plain', smooth: 0 },
     ...more,
-  };
+  });
 }
