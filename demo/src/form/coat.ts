@@ -49,8 +49,9 @@ function torso(b: Build): Field {
 }
 
 const inFront: Field = (_x, _y, z) => -(z + 20);
-const frontOf = (f: Field, x: number, y: number): number => {
-  let z = 300;
+/** Where a field begins at (x, y), marched from the front. */
+export const frontOf = (f: Field, x: number, y: number, from = 300): number => {
+  let z = from;
   for (let i = 0; i < 200; i++) {
     const d = f(x, y, z);
     if (d < 0.05) break;

@@ -1,7 +1,7 @@
 // The signaller's clothes: a short double-breasted jacket with a standing collar, and a long knitted scarf.
 import { Shape, smoothMax, smoothMaxOf, type Field, type Knot } from './field.ts';
 import { ellipsoid, polygon, stretched, stroke, tube } from './primitives.ts';
-import { armKnots, type Build } from './coat.ts';
+import { armKnots, frontOf, type Build } from './coat.ts';
 
 export const JACKET_HEM = -700;
 
@@ -30,16 +30,6 @@ function trunk(b: Build): Field {
   s.add(ellipsoid([0, -226, -64], [98, 56, 44]), 30);
   return (x, y, z) => s.at(x, y, z);
 }
-
-const front = (f: Field, x: number, y: number): number => {
-  let z = 250;
-  for (let i = 0; i < 200; i++) {
-    const d = f(x, y, z);
-    if (d < 0.05) break;
-    z -= Math.max(0.05, d * 0.8);
-  }
-  return z;
-};
 
 export function buildJacket(b: Build): Shape {
   const s = new Shape(),
@@ -93,7 +83,7 @@ export function buildJacket(b: Build): Shape {
   ]);
   s.add((x, y, z) => smoothMaxOf(2.4, flap(x, y, z), -(z - 10), base(x, y, z) - 4, -(base(x, y, z) + 8)), 1.5);
   for (const y of b.full ? [-275, -365, -455, -545] : [-275, -365])
-    for (const x of [-34, 40 + (y + 275) * 0.06]) s.add(ellipsoid([x, y, front(base, x, y) + 4.5], [10, 10, 3.6]), 1);
+    for (const x of [-34, 40 + (y + 275) * 0.06]) s.add(ellipsoid([x, y, frontOf(base, x, y, 250) + 4.5], [10, 10, 3.6]), 1);
   // folds: from the armpits, and at the waist
   s.bumpBoth(
     stroke(

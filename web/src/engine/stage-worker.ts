@@ -2,7 +2,6 @@
 import {
   applyTouches,
   balance,
-  chooseProxy,
   compile,
   lightFilesOf,
   LightFileShelf,
@@ -11,19 +10,11 @@ import {
   hasTouches,
   layPlate,
   ImportError,
-  mendGlb,
-  mends,
   noiseOf,
-  proxyAt,
   readCube,
-  readCharacter,
-  readGlb,
   setupGains,
-  standIn,
   tonesOf,
-  writeGlb,
   writePng,
-  type CharacterAsset,
   type Cube,
   type Look,
   type Scene,
@@ -35,6 +26,7 @@ import { Renderer } from '@plinket/engine';
 import { browserFilmMath, browserPool } from '@plinket/engine/browser';
 import type { FilmMath } from '@plinket/engine';
 import { characterOf, reportOf, type FromEngine, type Picked, type ToEngine } from './messages.ts';
+import { Characters, type Read } from './characters.ts';
 import { Smoothing } from './smoothing.ts';
 import { ThumbMaker } from './thumbs.ts';
 
@@ -72,7 +64,6 @@ interface Bench {
   rays: { walk: number; shadow: number };
 }
 
-const assets = new Map<string, CharacterAsset>();
 const cubes = new Map<string, Cube>();
 const lightFiles = new LightFileShelf();
 let bench: Bench | undefined;
@@ -94,6 +85,7 @@ let dueAt = 0;
 
 let dracoUrl = '';
 const draco = async (): Promise<Uint8Array> => new Uint8Array(await (await fetch(dracoUrl)).arrayBuffer());
+const characters = new Characters(blob, { draco });
 
 async function open(urls: Extract<ToEngine, { type: 'open' }>['urls']): Promise<void> {
   dracoUrl = urls.draco;
@@ -120,28 +112,11 @@ async function blob(sha256: string, what: string): Promise<Uint8Array> {
   return new Uint8Array(await response.arrayBuffer());
 }
 
-const loading = new Map<string, Promise<CharacterAsset>>();
-
-/** A character by its file, read once however many ask. */
-function assetOf(sha256: string, name: string): Promise<CharacterAsset> {
-  let known = loading.get(sha256);
-  if (!known) {
-    known = blob(sha256, `The file of ${name}`).then((bytes) => readGlb(bytes, name, { draco }));
-    loading.set(sha256, known);
-    known.then(
-      (asset) => assets.set(sha256, asset),
-      // asked again, it is tried again
-      () => loading.delete(sha256),
-    );
-  }
-  return known;
-}
-
 /** Brings in the files that a setup names and this worker does not have. */
 async function fetchFiles(setup: Setup): Promise<void> {
   for (const id of setup.subjects.order) {
     const { asset, name, visible } = setup.subjects.items[id]!;
-    if (visible) await assetOf(asset, name);
+    if (visible) await characters.load(asset, name);
   }
   for (const { asset, name } of lightFilesOf(setup))
     if (!lightFiles.has(asset)) lightFiles.add(asset, await blob(asset, `The file of ${name}`));
@@ -162,7 +137,7 @@ async function present(): Promise<void> {
     if (mine !== show) return;
     const { setup, width, height, mode } = mine;
     const before = scene;
-    scene = compile(setup, (sha) => assets.get(sha), before, { clay: mine.clay, files: lightFiles });
+    scene = compile(setup, (sha) => characters.known.get(sha), before, { clay: mine.clay, files: lightFiles });
     if (scene.geometry !== before?.geometry) tell({ type: 'state', state: 'building' });
     // the developer's curve is needed to judge noise before the first picture is developed
     const grey = new Float32Array(3);
@@ -361,50 +336,42 @@ function developThumbs(): void {
   );
 }
 
-async function inspect({ request, files }: Extract<ToEngine, { type: 'inspect' }>): Promise<void> {
-  const [{ name, bytes }, ...others] = files as [(typeof files)[0], ...typeof files];
-  try {
-    const beside = new Map(others.map((f) => [f.name, new Uint8Array(f.bytes)]));
-    const asset = await readCharacter(new Uint8Array(bytes), name, { beside, draco });
-    const own = /^glTF/.test(String.fromCharCode(...new Uint8Array(bytes, 0, Math.min(4, bytes.byteLength))));
-    const glb = own ? bytes : ((await writeGlb(asset, name)).slice().buffer as ArrayBuffer);
-    tell({ type: 'inspected', request, report: reportOf(asset, name), glb }, [glb]);
-  } catch (error) {
-    const known = error instanceof ImportError;
-    tell({
-      type: 'refused',
-      request,
-      code: known ? error.code : 'broken',
-      message: error instanceof Error ? error.message : String(error),
-    });
-  }
+/** Answers a question when its work is done, or says why it cannot be. */
+function reply(request: number, work: Promise<[message: FromEngine, transfer?: Transferable[]]>): void {
+  work
+    .then(([message, transfer]) => tell(message, transfer))
+    .catch((error: unknown) =>
+      tell({
+        type: 'refused',
+        request,
+        code: error instanceof ImportError ? error.code : 'broken',
+        message: error instanceof Error ? error.message : String(error),
+      }),
+    );
 }
 
-async function mend({ request, name, glb, mending }: Extract<ToEngine, { type: 'mend' }>): Promise<void> {
-  try {
-    const mended = mends(mending) ? await mendGlb(new Uint8Array(glb), mending, { draco }) : { glb: new Uint8Array(glb), notes: [] };
-    const asset = await readGlb(mended.glb, name, { draco });
-    const bytes = mended.glb.slice().buffer;
-    const report = reportOf(asset, name);
-    tell({ type: 'inspected', request, report: { ...report, notes: mended.notes }, glb: bytes }, [bytes]);
-  } catch (error) {
-    tell({ type: 'refused', request, code: 'broken', message: error instanceof Error ? error.message : String(error) });
-  }
-}
+type About = Extract<ToEngine, { type: 'inspect' | 'mend' | 'proxy' | 'shelved' | 'stand-in' | 'parts' }>;
 
-/** Triangles of a figure in the set view: software graphics draw no more in time. */
-const PROXY_TRIANGLES = 5500;
-const proxies = new Map<string, Awaited<ReturnType<typeof chooseProxy>>>();
-
-async function proxy({ request, asset: sha256, name, pose }: Extract<ToEngine, { type: 'proxy' }>): Promise<void> {
-  try {
-    const asset = await assetOf(sha256, name);
-    const chosen = proxies.get(sha256) ?? (await chooseProxy(asset, PROXY_TRIANGLES));
-    proxies.set(sha256, chosen);
-    const made = proxyAt(asset, chosen, pose);
-    tell({ type: 'proxied', request, proxy: made }, [made.positions.buffer, made.normals.buffer, made.colours.buffer, made.indices.buffer]);
-  } catch (error) {
-    tell({ type: 'refused', request, code: 'broken', message: error instanceof Error ? error.message : String(error) });
+/** Questions about characters. */
+async function aboutCharacters(data: About): Promise<[FromEngine, Transferable[]?]> {
+  const { request } = data;
+  const read = ({ report, glb }: Read): [FromEngine, Transferable[]] => [{ type: 'inspected', request, report, glb }, [glb]];
+  switch (data.type) {
+    case 'inspect':
+      return read(await characters.inspect(data.files as Parameters<Characters['inspect']>[0]));
+    case 'mend':
+      return read(await characters.mend(data.name, data.glb, data.mending));
+    case 'stand-in':
+      return read(await characters.standIn(data.kind));
+    case 'shelved':
+      return [{ type: 'inspected', request, report: reportOf(await characters.load(data.asset, data.name), data.name) }];
+    case 'parts':
+      // who asks may be quicker than the picture that loads it
+      return [{ type: 'parts', request, character: characterOf(await characters.load(data.asset, 'the character'), data.pose, data.head) }];
+    case 'proxy': {
+      const proxy = await characters.proxy(data.asset, data.name, data.pose);
+      return [{ type: 'proxied', request, proxy }, Object.values(proxy).map((array) => (array as Float32Array).buffer)];
+    }
   }
 }
 
@@ -458,37 +425,15 @@ function answer(data: ToEngine): void {
       void present();
       break;
     case 'inspect':
-      void inspect(data);
-      break;
     case 'mend':
-      void mend(data);
-      break;
+    case 'proxy':
     case 'shelved':
-      void assetOf(data.asset, data.name)
-        .then((asset) => tell({ type: 'inspected', request: data.request, report: reportOf(asset, data.name) }))
-        .catch((error: Error) => tell({ type: 'refused', request: data.request, code: 'broken', message: error.message }));
+    case 'stand-in':
+    case 'parts':
+      reply(data.request, aboutCharacters(data));
       break;
-    case 'stand-in': {
-      const asset = standIn(data.kind);
-      void writeGlb(asset, 'stand-in')
-        .then((glb) => {
-          const bytes = glb.slice().buffer as ArrayBuffer;
-          tell({ type: 'inspected', request: data.request, report: reportOf(asset, asset.name), glb: bytes }, [bytes]);
-        })
-        .catch(fail);
-      break;
-    }
     case 'pick':
       tell({ type: 'picked', request: data.request, picked: bench ? pick(data.x, data.y) : undefined });
-      break;
-    case 'parts':
-      // who asks may be quicker than the picture that loads it
-      void assetOf(data.asset, 'the character')
-        .then((asset) => tell({ type: 'parts', request: data.request, character: characterOf(asset, data.pose, data.head) }))
-        .catch((error: Error) => tell({ type: 'refused', request: data.request, code: 'broken', message: error.message }));
-      break;
-    case 'proxy':
-      void proxy(data);
       break;
     case 'export':
       exportPng(data);

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { describe, expect, it } from '@jest/globals';
 import { applyPatch, compile, compileCamera, distance, parseSetup, setupHead, STAGE_DEFAULTS, type Setup } from '@plinket/core';
 import { setupWith } from '../../../core/src/testing/setups.ts';
@@ -71,6 +72,11 @@ describe('a stage that the frame sees past', () => {
 });
 
 describe('stages that are ready', () => {
+  it.each(STAGES)('$name has its picture', ({ id }) => {
+    // a PNG says its width and height at byte 16
+    const png = readFileSync(new URL(`./presets/${id}.png`, import.meta.url));
+    expect([png.readUInt32BE(16), png.readUInt32BE(20)]).toEqual([112, 80]);
+  });
   it.each(STAGES)('$name is whole and can be compiled', (preset) => {
     const next = after(stagePatch(preset));
     expect(compile(next, () => undefined).geometry.mesh.positions.length).toBeGreaterThanOrEqual(0);

@@ -104,6 +104,8 @@ export function Hands({
 
   // where the handles are on the canvas, in shares of it: for who reads the page instead of looking at it
   useFrame(() => {
+    // the camera has been moved but not drawn with yet
+    camera.updateMatrixWorld();
     const p = projected.copy(grip.position).project(camera);
     gl.domElement.dataset['handle'] = held ? `${((p.x + 1) / 2).toFixed(4)} ${((1 - p.y) / 2).toFixed(4)}` : '';
   });
