@@ -4,6 +4,7 @@ export * from './ball.ts';
 export * from './weld.ts';
 export * from './stage.ts';
 export * from './plinth.ts';
+export * from './steps.ts';
 export * from './crease.ts';
 export * from './winding.ts';
 export * from './subdivide.ts';

@@ -1,25 +1,30 @@
-import { buildSweep, type MeshData, type SweepShape } from './sweep.ts';
+import { add, scale, sub, type Vec3 } from '../math/index.ts';
+import { buildSweep, TONE_ROWS, type MeshData, type SweepShape } from './sweep.ts';
 
 /** A stage to measure; see the setup's schema for what each measure is. */
 export interface StageMeasures extends SweepShape {
   kind: 'sweep' | 'corner' | 'flat' | 'room' | 'floor' | 'none';
+  colour?: Vec3;
+  gradient?: { colour: Vec3; from: number; to: number } | undefined;
 }
 
 /** A part of a stage: its backdrop, or a room's front half. */
-export type StageMesh = MeshData & { part: 'backdrop' | 'front' };
+export type StageMesh = MeshData & { part: 'backdrop' | 'front'; colours?: Float32Array };
 
-/** Quads side by side along a line of points and normals (x, z, nx, nz), from the floor up to a height. */
-function wall(line: [number, number, number, number][], floor: number, height: number): MeshData {
-  const n = line.length;
-  const positions = new Float32Array(n * 6),
-    normals = new Float32Array(n * 6),
+/** Quads side by side along a line of points and normals (x, z, nx, nz), from the floor up to a height, in rows. */
+function wall(line: [number, number, number, number][], floor: number, height: number, rows: number): MeshData {
+  const n = line.length,
+    column = rows + 1;
+  const positions = new Float32Array(n * column * 3),
+    normals = new Float32Array(n * column * 3),
     indices: number[] = [];
   line.forEach(([x, z, nx, nz], i) => {
-    for (let up = 0; up < 2; up++) {
-      positions.set([x, floor + up * height, z], (i * 2 + up) * 3);
-      normals.set([nx, 0, nz], (i * 2 + up) * 3);
+    for (let up = 0; up < column; up++) {
+      const o = i * column + up;
+      positions.set([x, floor + (up / rows) * height, z], o * 3);
+      normals.set([nx, 0, nz], o * 3);
+      if (i + 1 < n && up < rows) indices.push(o, o + column, o + column + 1, o, o + column + 1, o + 1);
     }
-    if (i + 1 < n) indices.push(i * 2, i * 2 + 2, i * 2 + 3, i * 2, i * 2 + 3, i * 2 + 1);
   });
   return { positions, normals, indices: Uint32Array.from(indices) };
 }
@@ -122,14 +127,33 @@ function halves(line: [number, number, number, number][]): {
   return out;
 }
 
-/** Builds a stage: its meshes in the world, fronts towards the subject; nothing for “none”. */
+/** Tone of a backdrop at a height over its floor: eased between both, mixed in linear light. */
+export function toneAt({ colour = [1, 1, 1], gradient }: Pick<StageMeasures, 'colour' | 'gradient'>, y: number): Vec3 {
+  if (!gradient) return colour;
+  const { from, to } = gradient;
+  const t = to === from ? Number(y >= to) : Math.min(1, Math.max(0, (y - from) / (to - from)));
+  return add(colour, scale(sub(gradient.colour, colour), t * t * (3 - 2 * t)));
+}
+
+/** Builds a stage: its meshes in the world, fronts towards the subject; nothing for “none”. Where its tone changes, with colours. */
 export function buildStage(stage: StageMeasures): StageMesh[] {
+  const meshes = bareStage(stage, stage.gradient ? TONE_ROWS : 1);
+  if (!stage.gradient) return meshes;
+  return meshes.map((mesh) => {
+    if (mesh.part !== 'backdrop') return mesh;
+    const colours = new Float32Array(mesh.positions.length);
+    for (let i = 0; i < colours.length; i += 3) colours.set(toneAt(stage, mesh.positions[i + 1]! - stage.floor), i);
+    return { ...mesh, colours };
+  });
+}
+
+function bareStage(stage: StageMeasures, rows: number): StageMesh[] {
   const { width, front, back, height, floor } = stage;
   switch (stage.kind) {
     case 'none':
       return [];
     case 'sweep':
-      return [{ part: 'backdrop', ...buildSweep(stage) }];
+      return [{ part: 'backdrop', ...buildSweep(stage, rows) }];
     case 'floor':
       return [{ part: 'backdrop', ...level(width, front, back, floor) }];
     case 'flat':
@@ -143,16 +167,19 @@ export function buildStage(stage: StageMeasures): StageMesh[] {
             ],
             floor,
             height,
+            rows,
           ),
         },
       ];
     case 'corner': {
       const line = cornerLine(stage);
-      return [{ part: 'backdrop', ...joined([level(width, Math.max(front, width / 2 - back), back, floor), wall(line, floor, height)]) }];
+      return [
+        { part: 'backdrop', ...joined([level(width, Math.max(front, width / 2 - back), back, floor), wall(line, floor, height, rows)]) },
+      ];
     }
     case 'room': {
       const { front: fore, back: rear } = halves(roomLine(stage));
-      const inside = (parts: [number, number, number, number][][]) => joined(parts.map((p) => wall(p, floor, height)));
+      const inside = (parts: [number, number, number, number][][]) => joined(parts.map((p) => wall(p, floor, height, rows)));
       return [
         { part: 'backdrop', ...joined([level(width, 0, back, floor), inside(rear)]) },
         { part: 'front', ...joined([level(width, front, 0, floor), inside(fore)]) },

@@ -1,5 +1,5 @@
 import { add, DEGREE, scale, turnY, type Vec3 } from '../math/index.ts';
-import { buildBall, buildPlinth, buildStage } from '../geometry/index.ts';
+import { buildBall, buildPlinth, buildStage, buildSteps } from '../geometry/index.ts';
 import { changedMaterial, type Setup, type Subject } from '../setup/index.ts';
 import { clayOf, isVeil, material, type Material } from '../surface/index.ts';
 import type { CharacterAsset, Part } from './asset.ts';
@@ -64,19 +64,24 @@ function intoClay(piece: Piece): void {
   piece.part = part;
 }
 
+/** Of what has its colours at its vertices. */
+const WHITE: Vec3 = [1, 1, 1];
+
 /** A room's front half is there from within only: the camera stands outside and looks in. */
 function stagePieces(setup: Setup): Piece[] {
   const { stage } = setup;
-  const { colour, frontColour, roughness, ...shape } = stage;
+  const { colour, frontColour, gradient, roughness, ...shape } = stage;
   const meshes = buildStage(stage);
   return meshes.map(({ part: name, ...mesh }) => {
-    const surface = material({ name, base: name === 'front' ? frontColour : colour, roughness, twoSided: name !== 'front' });
+    const base = name === 'front' ? frontColour : mesh.colours ? WHITE : colour;
+    const surface = material({ name, base, roughness, twoSided: name !== 'front' });
     return {
       part: { name, ...mesh, material: surface },
       material: surface,
       object: `stage/${name}`,
       group: 'stage',
-      groupKey: JSON.stringify(shape),
+      // a changing tone needs rows, wherever it changes
+      groupKey: JSON.stringify([shape, gradient !== undefined]),
     };
   });
 }
@@ -95,7 +100,7 @@ function propPieces(id: string, prop: Setup['props']['items'][string]): Piece[] 
   }
   const { colour, roughness, name, visible: _, ...shape } = prop;
   const surface = material({ name, base: colour, roughness });
-  const part: Part = { name, ...buildPlinth(prop), material: surface };
+  const part: Part = { name, ...(prop.kind === 'steps' ? buildSteps(prop) : buildPlinth(prop)), material: surface };
   return [{ part, material: surface, object: name, group, groupKey: JSON.stringify(shape) }];
 }
 

@@ -7,6 +7,7 @@ export * from './twins.ts';
 export * from './patch.ts';
 export * from './describe.ts';
 export * from './place.ts';
+export * from './ground.ts';
 export * from './balance.ts';
 export * from './migrate.ts';
 export * from './materials.ts';

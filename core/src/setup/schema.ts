@@ -75,8 +75,24 @@ export const plinthSchema = z.strictObject({
   colour,
   roughness: finite.min(0).max(1),
 });
+/** A flight of steps, or one: the middle of its front edge stands at the position, from where it rises away. */
+export const stepsSchema = z.strictObject({
+  kind: z.literal('steps'),
+  name: z.string().min(1).max(60),
+  visible: z.boolean(),
+  position: point,
+  /** Turned about the vertical, degrees; 0 rises towards the wall. */
+  turn: finite.min(-360).max(360),
+  /** Across, depth of a tread and height of a riser, metres. */
+  width: finite.min(0.02).max(50),
+  tread: finite.min(0.02).max(20),
+  rise: finite.min(0.005).max(5),
+  count: z.int().min(1).max(40),
+  colour,
+  roughness: finite.min(0).max(1),
+});
 /** Things on the stage. */
-export const propSchema = z.discriminatedUnion('kind', [ballSchema, plinthSchema]);
+export const propSchema = z.discriminatedUnion('kind', [ballSchema, plinthSchema, stepsSchema]);
 
 /** Backdrops: a floor turned up into a wall, two walls that meet, a flat, a rounded room, a floor, nothing. */
 export const STAGE_KINDS = ['sweep', 'corner', 'flat', 'room', 'floor', 'none'] as const;
@@ -95,11 +111,15 @@ export const stageSchema = z.strictObject({
   height: finite.positive().max(100),
   /** Radius where floor and wall, or wall and wall, meet. */
   fillet: finite.nonnegative().max(50),
+  /** How gently a sweep's curve sets in, 0 (an arc of a circle, as without it) to 1 (its curvature begins and ends at nothing). */
+  smoothness: finite.min(0).max(1).optional(),
   /** Height of the floor. */
   floor: finite,
   colour,
   /** Of a room's front half, which lights the face from where the camera stands. */
   frontColour: colour,
+  /** The backdrop turns into another tone between two heights over the floor, metres. */
+  gradient: z.strictObject({ colour, from: finite.min(0).max(100), to: finite.min(0).max(100) }).optional(),
   roughness: finite.min(0).max(1),
 });
 

@@ -1,4 +1,4 @@
-import { cross, DEGREE, normalize, type HeadFrame, type Patch, type Subject, type Vec3 } from '@plinket/core';
+import { cross, DEGREE, groundAt, normalize, type HeadFrame, type Patch, type Subject, type Vec3 } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
 import { useRef } from 'react';
 import { Crosshair, FileUp } from 'lucide-react';
@@ -78,7 +78,8 @@ function HeadFields({ id, subject }: { id: string; subject: Subject }) {
 /** How far the lowest point is off the floor, at the pose. */
 function Ground({ id, subject }: { id: string; subject: Subject }) {
   const { doc, engine } = useStage();
-  const floor = useDoc((d) => d.setup.stage.floor);
+  const stage = useDoc((d) => d.setup.stage),
+    props = useDoc((d) => d.setup.props);
   const report = useQuery({
     queryKey: ['character', subject.asset, subject.pose],
     queryFn: () => engine.character(subject.asset, subject.pose),
@@ -86,13 +87,15 @@ function Ground({ id, subject }: { id: string; subject: Subject }) {
   });
   if (!report.data || report.data.highest <= report.data.lowest) return null;
   const { lowest, highest } = report.data;
-  const off = (subject.position[1] + lowest * subject.scale - floor) * 1000;
+  const ground = groundAt({ stage, props }, subject.position[0], subject.position[2]);
+  const off = (subject.position[1] + lowest * subject.scale - ground.height) * 1000;
+  const what = ground.name?.toLowerCase() ?? 'floor';
   const still = Math.abs(off) < 0.5;
   return (
     <div className="flex h-[22px] items-center gap-2 border-b hairline" data-testid="ground">
       <span className={`flex-1 truncate ${still ? 'quiet' : 'text-warning'}`}>
         {((highest - lowest) * subject.scale).toFixed(2)} m,{' '}
-        {still ? 'on the floor' : `${Math.abs(off).toFixed(0)} mm ${off > 0 ? 'above' : 'into'} the floor`}
+        {still ? `on the ${what}` : `${Math.abs(off).toFixed(0)} mm ${off > 0 ? 'above' : 'into'} the ${what}`}
       </span>
       {!still && (
         <button className="btn btn-xs h-5 min-h-0" onClick={() => doc.getState().change(groundPatch(doc.getState().setup, id, lowest))}>

@@ -1,8 +1,6 @@
 import {
   axesInWorld,
-  cornerLine,
   isPlaced,
-  roomLine,
   type FlagItem,
   type Patch,
   type PlacedLight,
@@ -14,142 +12,11 @@ import {
 import { useRef, type PointerEvent } from 'react';
 import { colourOf, letterOf } from '../parts/identity.ts';
 import { useDoc, useStage, useView } from './context.ts';
+import { Backdrop, CameraMark, Figure, points, Rings } from './DiagramSet.tsx';
 import { flagPatch, placeChange, placePatch, skyPatch } from './moves.ts';
 import { dragTo, flagOutline, flatView, lightOutline, sunFrom, sunOnPaper, type Flat, type Point } from './projection.ts';
 
-const points = (p: [number, number][]): string => p.map(([x, y]) => `${x.toFixed(3)},${(-y).toFixed(3)}`).join(' ');
 let drags = 0;
-
-/** Rings in metres and rays in degrees around the head. */
-function Rings({ flat, radius }: { flat: Flat; radius: number }) {
-  const nose = flat.project([
-    flat.head.origin[0] + flat.head.z[0],
-    flat.head.origin[1] + flat.head.z[1],
-    flat.head.origin[2] + flat.head.z[2],
-  ]);
-  const zero = Math.atan2(nose[0], nose[1]);
-  return (
-    <g fill="none" stroke="oklch(40% 0 0)" strokeWidth={0.008}>
-      {Array.from({ length: Math.floor(radius) }, (_, i) => i + 1).map((r) => (
-        <g key={r}>
-          <circle r={r} />
-          <text x={r * 0.7071 + 0.03} y={-r * 0.7071} fontSize={0.13} fill="oklch(62% 0 0)" stroke="none">
-            {r} m
-          </text>
-        </g>
-      ))}
-      {Array.from({ length: 12 }, (_, i) => i * 30).map((deg) => {
-        const a = zero - (deg * Math.PI) / 180;
-        const long = deg % 90 === 0;
-        return (
-          <line
-            key={deg}
-            x1={Math.sin(a) * (long ? 0.25 : 0.9)}
-            y1={-Math.cos(a) * (long ? 0.25 : 0.9)}
-            x2={Math.sin(a) * radius}
-            y2={-Math.cos(a) * radius}
-            strokeOpacity={long ? 1 : 0.45}
-          />
-        );
-      })}
-    </g>
-  );
-}
-
-/** The figure: in PLAN shoulders, head and nose from above; in SIDE head and neck in profile. To scale. */
-function Figure({ flat }: { flat: Flat }) {
-  const { head } = flat;
-  const h = head.headHeight;
-  const at = (x: number, y: number, z: number): [number, number] =>
-    flat.project([0, 1, 2].map((i) => head.origin[i]! + head.x[i]! * x * h + head.y[i]! * y * h + head.z[i]! * z * h) as Vec3);
-  const ellipse = (cx: number, cy: number, cz: number, rx: number, ry: number, rz: number) =>
-    points(
-      Array.from({ length: 32 }, (_, i) => {
-        const a = (i / 32) * Math.PI * 2;
-        return flat.kind === 'plan'
-          ? at(cx + rx * Math.cos(a), cy, cz + rz * Math.sin(a))
-          : at(cx, cy + ry * Math.sin(a), cz + rz * Math.cos(a));
-      }),
-    );
-  return flat.kind === 'plan' ? (
-    <g fill="oklch(72% 0 0)">
-      <polygon points={ellipse(0, -1, -0.55, 0.95, 0, 0.28)} fill="oklch(52% 0 0)" />
-      <polygon points={ellipse(0, 0, -0.4, 0.33, 0, 0.42)} />
-      <polygon points={points([at(-0.08, 0, -0.02), at(0.08, 0, -0.02), at(0, 0, 0.16)])} />
-    </g>
-  ) : (
-    <g fill="oklch(72% 0 0)">
-      <polygon
-        points={points([at(0, -0.2, -0.6), at(0, -0.9, -0.95), at(0, -1.6, -0.9), at(0, -1.6, 0.1), at(0, -0.9, -0.15), at(0, -0.4, -0.2)])}
-        fill="oklch(52% 0 0)"
-      />
-      <polygon points={ellipse(0, 0.02, -0.42, 0, 0.5, 0.42)} />
-      <polygon points={points([at(0, 0.05, -0.04), at(0, -0.2, 0.14), at(0, -0.22, -0.04)])} />
-    </g>
-  );
-}
-
-/** The stage to scale: its line from above, or its profile. */
-function Backdrop({ flat, setup }: { flat: Flat; setup: Setup }) {
-  const { stage, props } = setup;
-  const { back, fillet: r, floor, height, width, front } = stage;
-  const above = (line: [number, number, number, number][]): [number, number][] => line.map(([x, z]) => flat.project([x, 0, z]));
-  const profile = (wall: boolean, ground: boolean, curve: number): [number, number][] => [
-    ...(ground ? [flat.project([0, floor, front])] : []),
-    ...(wall
-      ? Array.from({ length: 9 }, (_, i) => {
-          const a = (i / 8) * (Math.PI / 2);
-          return flat.project([0, floor + curve - curve * Math.cos(a), -back + curve - curve * Math.sin(a)]);
-        })
-      : [flat.project([0, floor, -back])]),
-    ...(wall ? [flat.project([0, floor + height, -back])] : []),
-  ];
-  const plan = flat.kind === 'plan';
-  const straight: [number, number, number, number][] = [
-    [-width / 2, -back, 0, 1],
-    [width / 2, -back, 0, 1],
-  ];
-  const line: [number, number][] =
-    stage.kind === 'none'
-      ? []
-      : plan
-        ? above(stage.kind === 'corner' ? cornerLine(stage) : stage.kind === 'room' ? roomLine(stage) : straight)
-        : profile(stage.kind !== 'floor', stage.kind !== 'flat', stage.kind === 'sweep' ? r : 0);
-  return (
-    <g fill="none" stroke="oklch(60% 0 0)" strokeWidth={0.02}>
-      {line.length > 0 && <polyline points={points(line)} strokeDasharray={plan && stage.kind === 'floor' ? '0.1 0.08' : undefined} />}
-      {props.order.map((id) => {
-        const prop = props.items[id]!;
-        if (!prop.visible) return null;
-        const half = prop.kind === 'ball' ? prop.radius : prop.width / 2,
-          tall = prop.kind === 'ball' ? 0 : prop.height;
-        const [x, y] = flat.project(prop.position);
-        if (plan || prop.kind === 'ball')
-          return prop.kind === 'plinth' && prop.shape === 'square' ? (
-            <rect key={id} x={x - half} y={-y - half} width={2 * half} height={2 * half} />
-          ) : (
-            <circle key={id} cx={x} cy={-y} r={half} />
-          );
-        return <rect key={id} x={x - half} y={-y - tall} width={2 * half} height={tall} />;
-      })}
-    </g>
-  );
-}
-
-function CameraMark({ flat, setup, halfW, halfH }: { flat: Flat; setup: Setup; halfW: number; halfH: number }) {
-  const [x, y] = flat.project(setup.camera.position);
-  // a camera further than the paper stands at its edge
-  const k = Math.min(1, (halfW - 0.12) / Math.max(1e-6, Math.abs(x)), (halfH - 0.12) / Math.max(1e-6, Math.abs(y)));
-  const [px, py] = [x * k, y * k];
-  const turn = flat.kind === 'plan' ? 0 : 90;
-  return (
-    <g transform={`translate(${px} ${-py}) rotate(${turn})`} fill="oklch(78% 0 0)">
-      <title>camera, {Math.hypot(x, y).toFixed(2)} m away</title>
-      <rect x={-0.1} y={-0.02} width={0.2} height={0.12} rx={0.015} />
-      <path d="M-0.045 -0.02 L-0.085 -0.11 H0.085 L0.045 -0.02Z" />
-    </g>
-  );
-}
 
 /** What the marks of a diagram share. */
 interface Marks {

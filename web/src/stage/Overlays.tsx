@@ -1,7 +1,7 @@
 import { Command } from 'cmdk';
 import { useStage, useView } from './context.ts';
 import { KEYS } from './keys.ts';
-import { addBallsPatch } from './moves.ts';
+import { addBallsPatch } from './set-pieces.ts';
 import { SHELF } from './recipes.ts';
 import { useShelf } from './Shelf.tsx';
 import { byRole } from './Shares.tsx';

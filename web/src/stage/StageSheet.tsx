@@ -1,13 +1,14 @@
-import { setupHead, STAGE_KINDS, type Patch, type Plate, type StageShape } from '@plinket/core';
+import { STAGE_KINDS, type Patch, type Plate, type StageShape } from '@plinket/core';
 import { Maximize2 } from 'lucide-react';
 import { fromHex, toHex } from '../parts/colour.ts';
-import { ColourField, Heading, SelectField } from '../parts/Fields.tsx';
+import { CheckField, ColourField, Heading, SelectField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
 import { useDoc, useStage } from './context.ts';
 import { coverPatch } from './framing.ts';
 import { LightFileButton } from './LightFiles.tsx';
-import { addBallsPatch, freeId, round } from './moves.ts';
+import { round } from './moves.ts';
 import { StagePresets } from './StagePresets.tsx';
+import { Things } from './Things.tsx';
 
 /** Even haze in the whole room, and how it scatters. */
 function Haze() {
@@ -39,96 +40,6 @@ function Haze() {
         />
       )}
     </>
-  );
-}
-
-const PLINTHS = ['round', 'square', 'rock'] as const;
-
-/** Balls that judge light, plinths that figures stand on. */
-function Things() {
-  const { doc } = useStage();
-  const setup = useDoc((d) => d.setup);
-  const { props } = setup;
-  const { change } = doc.getState();
-  const balls = props.order.filter((id) => props.items[id]!.kind === 'ball');
-  const without = (ids: string[]): Patch => ({
-    props: { order: props.order.filter((id) => !ids.includes(id)), items: Object.fromEntries(ids.map((id) => [id, null])) },
-  });
-  const addPlinth = (shape: (typeof PLINTHS)[number]) => {
-    const id = freeId(props.items, 'plinth');
-    const k = setupHead(setup).headHeight / 0.23;
-    const subject = setup.subjects.items[setup.subjects.order[0] ?? ''];
-    const [x, , z] = subject?.position ?? [0, 0, 0];
-    const plinth = {
-      kind: 'plinth',
-      shape,
-      name: `Plinth, ${shape}`,
-      visible: true,
-      position: [x, setup.stage.floor, z],
-      width: round(0.9 * k, 2),
-      height: round(0.25 * k, 2),
-      colour: [0.2, 0.19, 0.18],
-      roughness: 0.7,
-    };
-    change({ props: { order: [...props.order, id], items: { [id]: plinth } } });
-  };
-  return (
-    <div>
-      <Heading>Things</Heading>
-      <button
-        className="btn btn-xs mb-1 w-full"
-        data-testid="balls"
-        onClick={() => {
-          if (balls.length) {
-            change(without(balls));
-            return;
-          }
-          const patch = addBallsPatch(setup)['props'] as { order: string[]; items: Patch };
-          change({ props: { order: [...props.order, ...patch.order], items: patch.items } });
-        }}
-      >
-        {balls.length ? 'Take the balls away' : 'Chrome and grey balls'}
-      </button>
-      {props.order.map((id) => {
-        const prop = props.items[id]!;
-        if (prop.kind !== 'plinth') return null;
-        const set = (patch: Patch, g?: string) => change({ props: { items: { [id]: patch } } }, g);
-        return (
-          <div key={id}>
-            <NumberField
-              label={`${prop.name}, wide`}
-              unit="m"
-              value={prop.width}
-              step={0.05}
-              digits={2}
-              min={0.05}
-              max={20}
-              onChange={(width, g) => set({ width }, g)}
-            />
-            <NumberField
-              label="tall"
-              unit="m"
-              value={prop.height}
-              step={0.05}
-              digits={2}
-              min={0.01}
-              max={10}
-              onChange={(height, g) => set({ height }, g)}
-            />
-            <button className="quiet text-2xs hover:text-base-content" onClick={() => change(without([id]))}>
-              take away
-            </button>
-          </div>
-        );
-      })}
-      <SelectField
-        label="Plinth"
-        value=""
-        options={[['', 'add one …'], ...PLINTHS.map((p) => [p, p] as const)]}
-        testId="add-plinth"
-        onChange={(shape) => shape !== '' && addPlinth(shape as (typeof PLINTHS)[number])}
-      />
-    </div>
   );
 }
 
@@ -210,6 +121,48 @@ const WORDS: Partial<Record<keyof StageShape, string>> = {
   front: 'Floor in front',
 };
 
+/** The wall's other tone, and between which heights it turns into it. */
+function Gradient({ stage }: { stage: StageShape }) {
+  const { change } = useStage().doc.getState();
+  const { gradient } = stage;
+  const set = (patch: Patch | null, g?: string) => change({ stage: { gradient: patch } }, g);
+  return (
+    <>
+      <CheckField
+        label="Another tone above"
+        value={gradient !== undefined}
+        testId="stage-gradient"
+        onChange={(on) =>
+          set(
+            on
+              ? { colour: stage.colour.map((c) => Number((c * 0.25).toFixed(4))), from: 0.3, to: Math.max(1, round(stage.height, 1)) }
+              : null,
+          )
+        }
+      />
+      {gradient && (
+        <>
+          <ColourField label="Tone above" value={toHex(gradient.colour)} onChange={(hex) => set({ colour: fromHex(hex) }, 'stage-above')} />
+          {(['from', 'to'] as const).map((key) => (
+            <NumberField
+              key={key}
+              label={key === 'from' ? 'turns from' : 'to'}
+              unit="m up"
+              value={gradient[key]}
+              step={0.1}
+              digits={1}
+              min={0}
+              max={100}
+              testId={`gradient-${key}`}
+              onChange={(v, g) => set({ [key]: v }, g)}
+            />
+          ))}
+        </>
+      )}
+    </>
+  );
+}
+
 function Measures({ stage }: { stage: StageShape }) {
   const { change } = useStage().doc.getState();
   const set = (patch: Patch, g?: string) => change({ stage: patch }, g);
@@ -230,6 +183,18 @@ function Measures({ stage }: { stage: StageShape }) {
           onChange={(v, g) => set({ [key]: v }, g)}
         />
       ))}
+      {stage.kind === 'sweep' && (
+        <NumberField
+          label="Curve sets in"
+          unit="% gently"
+          value={(stage.smoothness ?? 0) * 100}
+          step={10}
+          min={0}
+          max={100}
+          testId="stage-smoothness"
+          onChange={(v, g) => set({ smoothness: v === 0 ? null : Number((v / 100).toFixed(3)) }, g)}
+        />
+      )}
       <NumberField
         label="Roughness"
         unit=""
@@ -246,6 +211,7 @@ function Measures({ stage }: { stage: StageShape }) {
         testId="stage-colour"
         onChange={(hex) => set({ colour: fromHex(hex) }, 'stage-colour')}
       />
+      {stage.kind !== 'floor' && <Gradient stage={stage} />}
       {stage.kind === 'room' && (
         <ColourField
           label="Tone in front"

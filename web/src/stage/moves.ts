@@ -1,5 +1,4 @@
 import {
-  fromHead,
   isPlaced,
   rectangle,
   setupHead,
@@ -11,7 +10,6 @@ import {
   type Patch,
   type Place,
   type PlacedLight,
-  type Prop,
   type Setup,
   type Vec3,
 } from '@plinket/core';
@@ -210,20 +208,3 @@ export function aimsOf(setup: Setup): [string, Vec3][] {
 
 /** Aims a light at a point of the world. */
 export const aimAtPatch = (setup: Setup, id: string, point: Vec3): Patch => placePatch(id, { aim: toHead(setupHead(setup), point) });
-
-/** A mirror ball and a ball of middle grey, one above the other beside the head, close enough to be in a portrait. */
-export function addBallsPatch(setup: Setup): Patch {
-  const head = setupHead(setup);
-  const radius = Number((head.headHeight / 7).toFixed(4));
-  const ball = (finish: 'chrome' | 'grey', name: string, up: number): Prop => ({
-    kind: 'ball',
-    finish,
-    name,
-    visible: true,
-    radius,
-    position: fromHead(head, [-head.headHeight * 0.74, up * head.headHeight, 0]).map((v) => round(v, 4)) as Prop['position'],
-  });
-  return {
-    props: { order: ['chrome', 'grey'], items: { chrome: ball('chrome', 'Chrome ball', 0.2), grey: ball('grey', 'Grey ball', -0.2) } },
-  };
-}

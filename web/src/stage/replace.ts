@@ -1,5 +1,6 @@
 import {
   DEGREE,
+  groundAt,
   headFromLandmarks,
   headInWorld,
   turnY,
@@ -137,10 +138,11 @@ export function pickedHead(points: Record<string, Vec3>): HeadFrame | undefined 
   return head && { ...head, source: 'hand' };
 }
 
-/** Raises or lowers a subject so that its lowest point stands on the floor. */
+/** Raises or lowers a subject so that its lowest point stands on the floor, or on the thing that is under it. */
 export const groundPatch = (setup: Setup, id: string, lowest: number): Patch => {
-  const { position, scale } = setup.subjects.items[id]!;
-  return {
-    subjects: { items: { [id]: { position: [position[0], Number((setup.stage.floor - lowest * scale).toFixed(4)), position[2]] } } },
-  };
+  const {
+    position: [x, , z],
+    scale,
+  } = setup.subjects.items[id]!;
+  return { subjects: { items: { [id]: { position: [x, Number((groundAt(setup, x, z).height - lowest * scale).toFixed(4)), z] } } } };
 };

@@ -1,8 +1,9 @@
 import { describe, expect, it } from '@jest/globals';
-import { applyPatch, headInWorld, parseSetup, placeInWorld, setupHead, type RectangleLight, type Setup } from '@plinket/core';
+import { applyPatch, groundAt, headInWorld, parseSetup, placeInWorld, setupHead, type RectangleLight, type Setup } from '@plinket/core';
 import { HEAD, panelLight, setupWith } from '../../../core/src/testing/setups.ts';
 import { colourOf, letterOf } from '../parts/identity.ts';
-import { addBallsPatch, addLightPatch, lightPatch, placePatch, removeLightsPatch, sizeChange, stopsPatch } from './moves.ts';
+import { addLightPatch, lightPatch, placePatch, removeLightsPatch, sizeChange, stopsPatch } from './moves.ts';
+import { addBallsPatch, addThingPatch, THINGS, type Thing } from './set-pieces.ts';
 import { dragTo, flatView, lightOutline } from './projection.ts';
 import { besidePatch, groundPatch, isNewer, isStandIn, LANDMARKS, newerPatch, pickedHead, replacePatch, toSubject } from './replace.ts';
 
@@ -79,6 +80,13 @@ describe('PLAN and SIDE', () => {
   });
 });
 
+const withOld = setupWith(setup.lights.items, {
+  subjects: {
+    order: ['s'],
+    items: { s: { name: 'S', asset: 'a'.repeat(64), visible: true, position: [0, 0, 0], turn: 0, scale: 1, head: HEAD, materials: {} } },
+  },
+});
+
 describe('bringing a character in', () => {
   const report = {
     name: 'Goat',
@@ -93,12 +101,6 @@ describe('bringing a character in', () => {
     stance: { up: 'y', faces: '+z' } as const,
     warnings: [],
   };
-  const withOld = setupWith(setup.lights.items, {
-    subjects: {
-      order: ['s'],
-      items: { s: { name: 'S', asset: 'a'.repeat(64), visible: true, position: [0, 0, 0], turn: 0, scale: 1, head: HEAD, materials: {} } },
-    },
-  });
   it('takes the place of the old one, feet on the floor, framed as it was', () => {
     const next = parseSetup(applyPatch(withOld, replacePatch(withOld, report, 'c'.repeat(64), 1)));
     expect(next.subjects.order).toEqual(['s']);
@@ -213,4 +215,21 @@ describe('things that are added with one click', () => {
     const [a, b] = props.order.map((id) => props.items[id]!);
     expect(Math.abs(a!.position[1] - b!.position[1])).toBeGreaterThan(a!.radius + b!.radius);
   });
+  it.each(Object.keys(THINGS) as Thing[])(
+    'a %s under the figure, on the floor, to its size; setting down puts the figure on it',
+    (thing) => {
+      const withThing = parseSetup(applyPatch(withOld, addThingPatch(withOld, thing)));
+      const [id] = withThing.props.order;
+      const prop = withThing.props.items[id!]!;
+      const subject = withThing.subjects.items['s']!;
+      const ground = groundAt(withThing, subject.position[0], subject.position[2]);
+      expect(ground.name).toBe(prop.name);
+      expect(ground.height).toBeGreaterThan(withThing.stage.floor + 0.1);
+      // its own file's feet are 0.15 under its middle
+      const down = parseSetup(applyPatch(withThing, groundPatch(withThing, 's', -0.15)));
+      expect(down.subjects.items['s']!.position[1]).toBeCloseTo(ground.height + 0.15 * subject.scale, 4);
+      // a second one does not push the first away
+      expect(parseSetup(applyPatch(withThing, addThingPatch(withThing, thing))).props.order).toHaveLength(2);
+    },
+  );
 });

@@ -43,6 +43,23 @@ export const STAGES: { id: string; name: string; words: string; stage: Patch; pl
     },
   },
   {
+    id: 'dusk-wall',
+    name: 'Dusk wall',
+    words: 'warm below, it darkens upwards; the curve sets in gently',
+    stage: {
+      kind: 'sweep',
+      width: 9,
+      front: 4,
+      back: 2.4,
+      height: 4.2,
+      fillet: 1.6,
+      smoothness: 1,
+      colour: [0.34, 0.24, 0.17],
+      gradient: { colour: [0.03, 0.045, 0.09], from: 0.3, to: 2.2 },
+      roughness: 0.85,
+    },
+  },
+  {
     id: 'sail-flat',
     name: 'Sail flat',
     words: 'a hanging cloth, warm grey',
@@ -67,5 +84,8 @@ export const STAGES: { id: string; name: string; words: string; stage: Patch; pl
 
 const NO_PLATE: Patch = { kind: 'none' };
 
-/** What a preset changes; measures that it does not name stay. */
-export const stagePatch = (preset: (typeof STAGES)[number]): Patch => ({ stage: preset.stage, plate: preset.plate ?? NO_PLATE });
+/** What a preset changes; measures that it does not name stay, a changing tone and a gentle curve do not. */
+export const stagePatch = (preset: (typeof STAGES)[number]): Patch => ({
+  stage: { gradient: null, smoothness: null, ...preset.stage },
+  plate: preset.plate ?? NO_PLATE,
+});

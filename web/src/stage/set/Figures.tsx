@@ -1,4 +1,14 @@
-import { buildBall, buildPlinth, buildStage, type FigureProxy, type MeshData, type Setup, type Subject, type Vec3 } from '@plinket/core';
+import {
+  buildBall,
+  buildPlinth,
+  buildStage,
+  buildSteps,
+  type FigureProxy,
+  type MeshData,
+  type Setup,
+  type Subject,
+  type Vec3,
+} from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo } from 'react';
 import { BufferAttribute, BufferGeometry, Color, DoubleSide } from 'three';
@@ -54,7 +64,7 @@ export function Surroundings() {
                 colour: prop.finish === 'chrome' ? [0.55, 0.55, 0.55] : [0.18, 0.18, 0.18],
               },
             ]
-          : [{ id, mesh: buildPlinth(prop), colour: prop.colour }];
+          : [{ id, mesh: prop.kind === 'steps' ? buildSteps(prop) : buildPlinth(prop), colour: prop.colour }];
       }),
     [props],
   );

@@ -1,0 +1,116 @@
+import { type Patch, type Prop } from '@plinket/core';
+import { Heading, SelectField } from '../parts/Fields.tsx';
+import { NumberField } from '../parts/NumberField.tsx';
+import { useDoc, useStage } from './context.ts';
+import { addBallsPatch, addThingPatch, THINGS, type Thing } from './set-pieces.ts';
+
+/** Which measures a thing has, how they are called and how far they go. */
+const MEASURES: Record<'plinth' | 'steps', [key: string, label: string, unit: string, step: number, min: number, max: number][]> = {
+  plinth: [
+    ['width', 'wide', 'm', 0.05, 0.05, 20],
+    ['height', 'tall', 'm', 0.05, 0.01, 10],
+  ],
+  steps: [
+    ['width', 'wide', 'm', 0.05, 0.05, 20],
+    ['tread', 'tread', 'm', 0.05, 0.05, 10],
+    ['rise', 'riser', 'm', 0.01, 0.01, 5],
+    ['count', 'how many', '', 1, 1, 40],
+    ['turn', 'turned', '°', 5, -180, 180],
+  ],
+};
+
+/** One thing that a figure stands on: where it is and how large. */
+function ThingFields({ id, prop }: { id: string; prop: Exclude<Prop, { kind: 'ball' }> }) {
+  const { change } = useStage().doc.getState();
+  const order = useDoc((d) => d.setup.props.order);
+  const set = (patch: Patch, g?: string) => change({ props: { items: { [id]: patch } } }, g);
+  const [x, y, z] = prop.position;
+  return (
+    <div className="pb-1" data-testid={`thing-${id}`}>
+      <div className="flex items-baseline gap-2">
+        <span className="flex-1 truncate font-semibold">{prop.name}</span>
+        <button
+          className="quiet text-2xs hover:text-base-content"
+          onClick={() => change({ props: { order: order.filter((k) => k !== id), items: { [id]: null } } })}
+        >
+          take away
+        </button>
+      </div>
+      {MEASURES[prop.kind].map(([key, label, unit, step, min, max]) => (
+        <NumberField
+          key={key}
+          label={label}
+          unit={unit}
+          value={(prop as unknown as Record<string, number>)[key]!}
+          step={step}
+          digits={step < 1 ? 2 : 0}
+          min={min}
+          max={max}
+          onChange={(v, g) => set({ [key]: key === 'count' ? Math.round(v) : v }, g)}
+        />
+      ))}
+      <NumberField
+        label="aside"
+        unit="m"
+        value={x}
+        step={0.05}
+        digits={2}
+        min={-50}
+        max={50}
+        onChange={(v, g) => set({ position: [v, y, z] }, g)}
+      />
+      <NumberField
+        label="forward"
+        unit="m"
+        value={z}
+        step={0.05}
+        digits={2}
+        min={-50}
+        max={50}
+        onChange={(v, g) => set({ position: [x, y, v] }, g)}
+      />
+    </div>
+  );
+}
+
+/** Balls that judge light, plinths and steps that figures stand on. */
+export function Things() {
+  const { doc } = useStage();
+  const setup = useDoc((d) => d.setup);
+  const { props } = setup;
+  const { change } = doc.getState();
+  const balls = props.order.filter((id) => props.items[id]!.kind === 'ball');
+  const without = (ids: string[]): Patch => ({
+    props: { order: props.order.filter((id) => !ids.includes(id)), items: Object.fromEntries(ids.map((id) => [id, null])) },
+  });
+  return (
+    <div>
+      <Heading>Things</Heading>
+      <button
+        className="btn btn-xs mb-1 w-full"
+        data-testid="balls"
+        onClick={() => {
+          if (balls.length) {
+            change(without(balls));
+            return;
+          }
+          const patch = addBallsPatch(setup)['props'] as { order: string[]; items: Patch };
+          change({ props: { order: [...props.order, ...patch.order], items: patch.items } });
+        }}
+      >
+        {balls.length ? 'Take the balls away' : 'Chrome and grey balls'}
+      </button>
+      {props.order.map((id) => {
+        const prop = props.items[id]!;
+        return prop.kind === 'ball' ? null : <ThingFields key={id} id={id} prop={prop} />;
+      })}
+      <SelectField
+        label="To stand on"
+        value=""
+        options={[['', 'add …'], ...Object.entries(THINGS)]}
+        testId="add-thing"
+        onChange={(thing) => thing !== '' && change(addThingPatch(setup, thing as Thing))}
+      />
+    </div>
+  );
+}
