@@ -1,4 +1,7 @@
 import { Document, NodeIO } from '@gltf-transform/core';
+import { KHRDracoMeshCompression } from '@gltf-transform/extensions';
+// @ts-expect-error the package ships no types
+import draco3d from 'draco3dgltf';
 import { expect, test } from '@playwright/test';
 import { BoxGeometry, SphereGeometry, type BufferGeometry } from 'three';
 import { copiedSetup, openStage, untilSamples, untilSaved } from './stage.ts';
@@ -86,6 +89,10 @@ test('a foreign figure is stood up, turned, scaled and rid of a part before it i
   expect(world('feet').low[1]! * scale + position[1]!).toBeCloseTo(0, 2);
   expect(world('feet').high[2]!).toBeGreaterThan(18);
   expect(world('head').high[1]!).toBeGreaterThan(174);
+  // the file as it came lies beside what was made of it
+  const link = page.getByTestId('originals').getByRole('link', { name: 'watchman.glb' });
+  const original = await (await page.request.get((await link.getAttribute('href'))!)).body();
+  expect(original.equals(glb)).toBe(true);
   expect(problems).toEqual([]);
 });
 
@@ -104,6 +111,38 @@ test('a .gltf without its buffer is named and refused; with it, it comes in', as
   await expect(page.getByTestId('import-report')).toContainText('Watchman');
   await page.getByRole('button', { name: 'Leave it' }).click();
   await expect(page.getByTestId('import-report')).toBeHidden();
+});
+
+test('reading can be stopped while it lasts, and changes nothing', async ({ page, context }) => {
+  const id = await copiedSetup(page);
+  await openStage(page, id, 1);
+  const before: unknown = await (await page.request.get(`/api/setups/${id}`)).json();
+  // a file that waits for its decoder until it is let go
+  let go = () => {};
+  const gate = new Promise<void>((resolve) => (go = resolve));
+  await context.route('**/draco_decoder*', async (route) => {
+    await gate;
+    await route.continue().catch(() => undefined);
+  });
+  const d = await lying();
+  d.createExtension(KHRDracoMeshCompression).setRequired(true);
+  const io = new NodeIO()
+    .registerExtensions([KHRDracoMeshCompression])
+    .registerDependencies({ 'draco3d.encoder': await (draco3d as { createEncoderModule(): Promise<unknown> }).createEncoderModule() });
+  const file = { name: 'packed.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await io.writeBinary(d)) };
+  await page.getByTestId('glb-input').setInputFiles(file);
+  const dialog = page.getByRole('dialog', { name: 'Bring in a character' });
+  await expect(dialog.getByRole('progressbar')).toBeVisible();
+  await dialog.getByRole('button', { name: 'Stop' }).click();
+  await expect(dialog).toBeHidden();
+  go();
+  await page.waitForTimeout(300);
+  await expect(dialog).toBeHidden();
+  expect(await (await page.request.get(`/api/setups/${id}`)).json()).toEqual(before);
+  // and the same file is read when it is wanted after all
+  await page.getByTestId('glb-input').setInputFiles(file);
+  await expect(page.getByTestId('import-report')).toContainText('Watchman');
+  await page.getByRole('button', { name: 'Leave it' }).click();
 });
 
 test('a stand-in serves until the character comes from the shelf, and comes back', async ({ page }) => {

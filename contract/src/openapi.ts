@@ -8,6 +8,7 @@ import {
   historySchema,
   idSchema,
   lightFileSchema,
+  originalSchema,
   patchSchema,
   problemSchema,
   proofListSchema,
@@ -92,6 +93,21 @@ export function openApiDocument(version: string): object {
           {
             requestParams: { query: z.object({ name: z.string() }) },
             requestBody: { content: { 'model/gltf-binary': { schema: z.string().meta({ format: 'binary' }) } } },
+          },
+        ),
+      },
+      '/api/assets/{sha256}/originals': {
+        get: operation(
+          'The files that a character was made of, as they came',
+          { '200': json(z.array(originalSchema), 'In the order in which they came; none where the character is as it came') },
+          { requestParams: { path: z.object({ sha256: sha256Schema }) } },
+        ),
+        post: operation(
+          'Keeps a file that a character was made of',
+          { '201': json(originalSchema, 'Kept') },
+          {
+            requestParams: { path: z.object({ sha256: sha256Schema }), query: z.object({ name: z.string() }) },
+            requestBody: { content: { 'application/octet-stream': { schema: z.string().meta({ format: 'binary' }) } } },
           },
         ),
       },

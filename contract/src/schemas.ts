@@ -50,6 +50,8 @@ export const assetSchema = z.object({
   size: z.object({ width: z.number(), height: z.number(), depth: z.number() }),
   createdAt: iso,
 });
+/** A file that a character was made of, as it came. */
+export const originalSchema = z.object({ sha256: sha256Schema, fileName: z.string(), bytes: z.number().int() });
 /** A file for a light that has been read and kept: a picture for a dome, a photometric profile, a gobo. */
 const kept = { sha256: sha256Schema, fileName: z.string(), notes: z.array(z.string()) };
 export const lightFileSchema = z.discriminatedUnion('kind', [
@@ -77,6 +79,7 @@ export type SetupRecord = z.infer<typeof setupRecordSchema>;
 export type SetupList = z.infer<typeof setupListSchema>;
 export type History = z.infer<typeof historySchema>;
 export type AssetRecord = z.infer<typeof assetSchema>;
+export type OriginalRecord = z.infer<typeof originalSchema>;
 export type CubeRecord = z.infer<typeof cubeSchema>;
 export type LightFileRecord = z.infer<typeof lightFileSchema>;
 export type Proof = z.infer<typeof proofSchema>;
@@ -84,6 +87,8 @@ export type Health = z.infer<typeof healthSchema>;
 
 /** Largest GLB that the server takes. */
 export const MAX_ASSET_BYTES = 256 * 1024 * 1024;
+/** Most files that one character may have been made of. */
+export const MAX_ORIGINALS = 64;
 /** Largest proof picture. */
 export const MAX_PICTURE_BYTES = 64 * 1024 * 1024;
 /** Largest JSON body. */

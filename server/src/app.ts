@@ -58,6 +58,12 @@ const idOf = (req: Request): string => {
   return result.data;
 };
 
+const assetOf = (req: Request): string => {
+  const sha256 = sha256Schema.safeParse(req.params['sha256']);
+  if (!sha256.success) throw notFound('character: its name is no SHA-256');
+  return sha256.data;
+};
+
 /** The revision in If-Match: a number in quotation marks. */
 function revisionOf(req: Request): number {
   const header = req.headers['if-match'];
@@ -159,6 +165,11 @@ export function createApp({ db, blobs, log, web, hosts, writesPerMinute = 1200 }
   app.post('/api/assets', express.raw({ type: 'model/gltf-binary', limit: MAX_ASSET_BYTES }), async (req, res) => {
     const name = String(req.query['name'] ?? 'character.glb').slice(0, 200);
     res.status(201).json(await assets.add(bytesOf(req, 'model/gltf-binary'), name));
+  });
+  app.get('/api/assets/:sha256/originals', async (req, res) => void res.json(await assets.originals(assetOf(req))));
+  app.post('/api/assets/:sha256/originals', express.raw({ type: 'application/octet-stream', limit: MAX_ASSET_BYTES }), async (req, res) => {
+    const name = String(req.query['name'] ?? 'original').slice(0, 200) || 'original';
+    res.status(201).json(await assets.addOriginal(assetOf(req), bytesOf(req, 'application/octet-stream'), name));
   });
   app.post('/api/luts', express.raw({ type: 'text/plain', limit: MAX_CUBE_BYTES }), async (req, res) => {
     const name = String(req.query['name'] ?? 'table.cube').slice(0, 200);

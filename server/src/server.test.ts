@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { dome, readGlb, SCHEMA_VERSION, writePng, type Setup } from '@plinket/core';
 import { demoSetup, keeperFile } from '@plinket/demo';
-import { openApiDocument, problemSchema, setupRecordSchema } from '@plinket/contract';
+import { MAX_ORIGINALS, openApiDocument, problemSchema, setupRecordSchema } from '@plinket/contract';
 import type { Express } from 'express';
 import { pino } from 'pino';
 import request from 'supertest';
@@ -86,6 +86,40 @@ describe('characters', () => {
         .digest('hex'),
     ).toBe(sha);
     problem(await api().get(`/api/blobs/${'0'.repeat(64)}`), 404);
+  });
+  it('keep beside them the files that they were made of, which nothing sweeps away', async () => {
+    const keep = (asset: string, name: string, bytes: string) =>
+      api()
+        .post(`/api/assets/${asset}/originals?name=${encodeURIComponent(name)}`)
+        .set('Content-Type', 'application/octet-stream')
+        .send(Buffer.from(bytes));
+    const first = (await keep(sha, 'keeper & son.obj', 'v 0 0 0').expect(201)).body as { sha256: string };
+    expect(first).toEqual({ sha256: createHash('sha256').update('v 0 0 0').digest('hex'), fileName: 'keeper & son.obj', bytes: 7 });
+    await keep(sha, 'keeper.mtl', 'newmtl a').expect(201);
+    // the same name again is the newer file
+    await keep(sha, 'keeper & son.obj', 'v 1 1 1').expect(201);
+    const { body } = await api().get(`/api/assets/${sha}/originals`).expect(200);
+    expect((body as { fileName: string }[]).map((o) => o.fileName).sort()).toEqual(['keeper & son.obj', 'keeper.mtl']);
+    const needed = await new SetupService(db).neededBlobs();
+    for (const o of body as { sha256: string }[]) expect(needed.has(o.sha256)).toBe(true);
+    expect(needed.has(first.sha256)).toBe(false);
+    problem(await keep('0'.repeat(64), 'a.obj', 'x'), 404);
+    problem(await keep('nonsense', 'a.obj', 'x'), 404);
+    problem(await api().get(`/api/assets/${'0'.repeat(64)}/originals`), 404);
+    problem(await api().post(`/api/assets/${sha}/originals?name=a`).set('Content-Type', 'text/plain').send('x'), 415);
+  });
+  it('have so many files beside them and no more', async () => {
+    for (let k = 0; k < MAX_ORIGINALS - 2; k++)
+      await api()
+        .post(`/api/assets/${sha}/originals?name=more-${k}`)
+        .set('Content-Type', 'application/octet-stream')
+        .send(Buffer.from('x'))
+        .expect(201);
+    const more = await api()
+      .post(`/api/assets/${sha}/originals?name=last`)
+      .set('Content-Type', 'application/octet-stream')
+      .send(Buffer.from('x'));
+    expect(problem(more, 409).detail).toContain(String(MAX_ORIGINALS));
   });
 });
 

@@ -1,6 +1,6 @@
 import type { CharacterAsset } from '../scene/index.ts';
 import { ImportError } from './character/index.ts';
-import { packGltf, readGlb, type MeshDecoders } from './glb/index.ts';
+import { packGltf, readGlb, type ReadOptions } from './glb/index.ts';
 import { readObj } from './obj/index.ts';
 import { readPly } from './ply/index.ts';
 import { readStl } from './stl/index.ts';
@@ -18,15 +18,15 @@ const begins = (bytes: Uint8Array, text: string): boolean => [...text].every((c,
 export async function readCharacter(
   bytes: Uint8Array,
   fileName: string,
-  options: { beside?: Map<string, Uint8Array> } & MeshDecoders = {},
+  options: { beside?: Map<string, Uint8Array> } & ReadOptions = {},
 ): Promise<CharacterAsset> {
   const { beside = new Map<string, Uint8Array>() } = options;
   if (begins(bytes, 'glTF')) return readGlb(bytes, fileName, options);
-  if (begins(bytes, 'ply')) return readPly(bytes, fileName);
+  if (begins(bytes, 'ply')) return readPly(bytes, fileName, options.progress);
   const ending = /\.([^.]+)$/.exec(fileName)?.[1]?.toLowerCase();
   switch (ending) {
     case 'obj':
-      return readObj(bytes, fileName, beside);
+      return readObj(bytes, fileName, beside, options.progress);
     case 'gltf': {
       const { glb, absent } = await packGltf(bytes, fileName, beside, options);
       const asset = await readGlb(glb, fileName.replace(/\.gltf$/i, '.glb'), options);
@@ -43,7 +43,7 @@ export async function readCharacter(
     case 'stl':
       return readStl(bytes, fileName);
     case 'ply':
-      return readPly(bytes, fileName);
+      return readPly(bytes, fileName, options.progress);
     case undefined:
     case 'glb':
       return readGlb(bytes, fileName, options);

@@ -33,6 +33,15 @@ export interface AssetRow {
   createdAt: Date;
 }
 
+/** A file that a character was made of; the bytes are a blob. */
+export interface OriginalRow {
+  asset: string;
+  fileName: string;
+  sha256: string;
+  bytes: number;
+  createdAt: Date;
+}
+
 /** A kept look: the picture is a blob. */
 export interface ProofRow {
   id: string;
@@ -81,6 +90,17 @@ export const AssetEntity = new EntitySchema<AssetRow>({
     width: { type: 'double precision' },
     height: { type: 'double precision' },
     depth: { type: 'double precision' },
+    createdAt: { ...now, name: 'created_at', createDate: true },
+  },
+});
+
+export const OriginalEntity = new EntitySchema<OriginalRow>({
+  name: 'asset_original',
+  columns: {
+    asset: { type: 'char', length: 64, primary: true },
+    fileName: { type: 'text', primary: true, name: 'file_name' },
+    sha256: { type: 'char', length: 64 },
+    bytes: { type: 'int' },
     createdAt: { ...now, name: 'created_at', createDate: true },
   },
 });

@@ -24,3 +24,18 @@ export class First1795000000000 implements MigrationInterface {
     for (const table of ['proof', 'asset', 'setup_patch', 'setup']) await q.query(`DROP TABLE ${table}`);
   }
 }
+
+/** The files that characters were made of. */
+export class Originals1796000000000 implements MigrationInterface {
+  readonly name = 'Originals1796000000000';
+
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(`CREATE TABLE asset_original (
+      asset char(64) NOT NULL REFERENCES asset (sha256) ON DELETE CASCADE, file_name text NOT NULL, sha256 char(64) NOT NULL,
+      bytes int NOT NULL, created_at timestamptz NOT NULL DEFAULT now(), PRIMARY KEY (asset, file_name))`);
+  }
+
+  async down(q: QueryRunner): Promise<void> {
+    await q.query('DROP TABLE asset_original');
+  }
+}

@@ -1,15 +1,15 @@
 import 'reflect-metadata';
 import { DataSource } from 'typeorm';
-import { AssetEntity, PatchEntity, ProofEntity, SetupEntity } from './entities.ts';
-import { First1795000000000 } from './migrations.ts';
+import { AssetEntity, OriginalEntity, PatchEntity, ProofEntity, SetupEntity } from './entities.ts';
+import { First1795000000000, Originals1796000000000 } from './migrations.ts';
 
 /** Opens the database and brings its tables up to date. Never synchronises by itself. */
 export async function openDatabase(url: string): Promise<DataSource> {
   const source = new DataSource({
     type: 'postgres',
     url,
-    entities: [SetupEntity, PatchEntity, AssetEntity, ProofEntity],
-    migrations: [First1795000000000],
+    entities: [SetupEntity, PatchEntity, AssetEntity, OriginalEntity, ProofEntity],
+    migrations: [First1795000000000, Originals1796000000000],
     synchronize: false,
     uuidExtension: 'pgcrypto',
     installExtensions: false,

@@ -1,11 +1,11 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { ImportError, readGlb } from '@plinket/core';
-import type { AssetRecord } from '@plinket/contract';
-import type { DataSource } from 'typeorm';
+import { MAX_ORIGINALS, type AssetRecord, type OriginalRecord } from '@plinket/contract';
+import { Not, type DataSource } from 'typeorm';
 import type { BlobStore } from '../data/blobs.ts';
-import { AssetEntity, type AssetRow } from '../data/entities.ts';
-import { HttpProblem } from '../problem.ts';
+import { AssetEntity, OriginalEntity, type AssetRow, type OriginalRow } from '../data/entities.ts';
+import { HttpProblem, notFound } from '../problem.ts';
 
 /** Draco's decoder, for compressed characters. */
 const draco = async (): Promise<Uint8Array> => readFileSync(createRequire(import.meta.url).resolve('draco3dgltf/draco_decoder_gltf.wasm'));
@@ -63,4 +63,31 @@ export class AssetService {
       throw error;
     }
   }
+
+  /** The files that a character was made of, in the order in which they came. @throws HttpProblem 404 */
+  async originals(asset: string): Promise<OriginalRecord[]> {
+    await this.known(asset);
+    const rows = await this.db.getRepository(OriginalEntity).find({ where: { asset }, order: { createdAt: 'ASC' } });
+    return rows.map(toOriginal);
+  }
+
+  /** Keeps a file that a character was made of; one of the same name is replaced. @throws HttpProblem 404, 409 when there are too many */
+  async addOriginal(asset: string, bytes: Uint8Array, fileName: string): Promise<OriginalRecord> {
+    await this.known(asset);
+    const rows = this.db.getRepository(OriginalEntity);
+    const others = await rows.countBy({ asset, fileName: Not(fileName) });
+    if (others >= MAX_ORIGINALS)
+      throw new HttpProblem(409, 'too-many', `${fileName} was not kept.`, {
+        detail: `${MAX_ORIGINALS} files are kept beside this character already, which is the most.`,
+      });
+    const sha256 = await this.blobs.put(bytes);
+    await rows.upsert({ asset, fileName, sha256, bytes: bytes.length } as OriginalRow, ['asset', 'fileName']);
+    return toOriginal({ sha256, fileName, bytes: bytes.length } as OriginalRow);
+  }
+
+  private async known(sha256: string): Promise<void> {
+    if (!(await this.db.getRepository(AssetEntity).existsBy({ sha256 }))) throw notFound('character');
+  }
 }
+
+const toOriginal = ({ sha256, fileName, bytes }: OriginalRow): OriginalRecord => ({ sha256, fileName, bytes });

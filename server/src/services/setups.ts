@@ -12,7 +12,7 @@ import {
 } from '@plinket/core';
 import type { History, SetupList, SetupRecord } from '@plinket/contract';
 import type { DataSource, EntityManager } from 'typeorm';
-import { AssetEntity, PatchEntity, ProofEntity, SetupEntity, type SetupRow } from '../data/entities.ts';
+import { AssetEntity, OriginalEntity, PatchEntity, ProofEntity, SetupEntity, type SetupRow } from '../data/entities.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 
 /** A stored document in today's version. */
@@ -116,6 +116,7 @@ export class SetupService {
   /** SHA-256 of every blob that a row needs. */
   async neededBlobs(): Promise<Set<string>> {
     const assets = await this.db.getRepository(AssetEntity).find({ select: { sha256: true } });
+    const originals = await this.db.getRepository(OriginalEntity).find({ select: { sha256: true } });
     const proofs = await this.db.getRepository(ProofEntity).find({ select: { picture: true } });
     const luts = await this.db.query<{ lut: string }[]>(
       "SELECT document #>> '{look,lut}' AS lut FROM setup UNION SELECT document #>> '{look,lut}' FROM proof",
@@ -126,7 +127,7 @@ export class SetupService {
        jsonb_path_query(d.document, '$.*.**.asset') a`,
     );
     return new Set([
-      ...assets.map((a) => a.sha256),
+      ...[...assets, ...originals].map((a) => a.sha256),
       ...proofs.map((p) => p.picture),
       ...luts.flatMap((l) => l.lut ?? []),
       ...files.map((f) => f.asset),

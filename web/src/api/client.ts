@@ -2,6 +2,7 @@ import {
   assetSchema,
   cubeSchema,
   lightFileSchema,
+  originalSchema,
   problemSchema,
   proofListSchema,
   proofSchema,
@@ -10,6 +11,7 @@ import {
   type AssetRecord,
   type CubeRecord,
   type LightFileRecord,
+  type OriginalRecord,
   type Problem,
   type Proof,
   type SetupList,
@@ -77,6 +79,16 @@ export const api = {
         method: 'POST',
         headers: { 'Content-Type': 'model/gltf-binary' },
         body: bytes,
+      }),
+    ),
+  originals: (asset: string): Promise<OriginalRecord[]> => read(originalSchema.array(), call(`/assets/${asset}/originals`)),
+  addOriginal: (asset: string, file: File): Promise<OriginalRecord> =>
+    read(
+      originalSchema,
+      call(`/assets/${asset}/originals?name=${encodeURIComponent(file.name)}`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/octet-stream' },
+        body: file,
       }),
     ),
   addCube: (fileName: string, bytes: ArrayBuffer): Promise<CubeRecord> =>

@@ -1,18 +1,11 @@
-import type { HeadFrame, FigureProxy, Mending, Setup, StandIn, Subject } from '@plinket/core';
+import type { HeadFrame, FigureProxy, Setup, StandIn, Subject } from '@plinket/core';
 import ownUrl from '../../../kernel/build/kernel.wasm?url';
 import filmUrl from '../../../kernel/build/film.wasm?url';
 import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
 import sharedUrl from '../../../kernel/build/kernel-shared.wasm?url';
+import { Asking } from './asking.ts';
+import { RefusedFile } from './importer.ts';
 import type { AssetReport, CharacterReport, Frame, FromEngine, PartReport, Picked, ShowWish, Thumb, ToEngine } from './messages.ts';
-
-/** A file that the importer refused. */
-export class RefusedFile extends Error {
-  readonly code: string;
-  constructor(code: string, message: string) {
-    super(message);
-    this.code = code;
-  }
-}
 
 /** The page's end of the engine: one worker that does all computing. */
 export class StageEngine {
@@ -23,8 +16,7 @@ export class StageEngine {
   /** How many pictures have been asked for. */
   asked = 0;
   private readonly worker: Worker;
-  private readonly waiting = new Map<number, { resolve: (v: never) => void; reject: (e: Error) => void }>();
-  private next = 1;
+  private readonly asking = new Asking();
 
   constructor() {
     this.worker = new Worker(new URL('./stage-worker.ts', import.meta.url), { type: 'module' });
@@ -38,16 +30,6 @@ export class StageEngine {
   show(setup: Setup, wish: ShowWish): void {
     this.asked++;
     this.post({ type: 'show', setup, ...wish });
-  }
-
-  /** Reads a character away from the page, with what came beside it; answers what was found and the GLB to keep. @throws RefusedFile */
-  inspect(files: { name: string; bytes: ArrayBuffer }[]): Promise<{ report: AssetReport; glb: ArrayBuffer }> {
-    return this.ask((request) => this.post({ type: 'inspect', request, files }));
-  }
-
-  /** A character mended before it is kept; what was found in it now. @throws RefusedFile */
-  mend(name: string, glb: ArrayBuffer, mending: Mending): Promise<{ report: AssetReport; glb: ArrayBuffer }> {
-    return this.ask((request) => this.post({ type: 'mend', request, name, glb, mending }));
   }
 
   /** What is known of a character that the server keeps. @throws RefusedFile */
@@ -100,11 +82,7 @@ export class StageEngine {
   }
 
   private ask<T>(send: (request: number) => void): Promise<T> {
-    const request = this.next++;
-    return new Promise<T>((resolve, reject) => {
-      this.waiting.set(request, { resolve: resolve as (v: never) => void, reject });
-      send(request);
-    });
+    return this.asking.ask(send);
   }
 
   private hear(message: FromEngine): void {
@@ -118,14 +96,14 @@ export class StageEngine {
       case 'failed':
         return this.onFailure(message.message);
     }
-    const entry = this.waiting.get(message.request);
-    this.waiting.delete(message.request);
-    if (message.type === 'inspected') entry?.resolve({ report: message.report, glb: message.glb } as never);
-    else if (message.type === 'proxied') entry?.resolve(message.proxy as never);
-    else if (message.type === 'exported') entry?.resolve(message.png as never);
-    else if (message.type === 'picked') entry?.resolve(message.picked as never);
-    else if (message.type === 'contacts') entry?.resolve(message.pictures as never);
-    else if (message.type === 'parts') entry?.resolve(message.character as never);
-    else entry?.reject(new RefusedFile(message.code, message.message));
+    const { request } = message;
+    const answer = (value: unknown) => this.asking.answer(request, value);
+    if (message.type === 'inspected') answer({ report: message.report, glb: message.glb });
+    else if (message.type === 'proxied') answer(message.proxy);
+    else if (message.type === 'exported') answer(message.png);
+    else if (message.type === 'picked') answer(message.picked);
+    else if (message.type === 'contacts') answer(message.pictures);
+    else if (message.type === 'parts') answer(message.character);
+    else this.asking.refuse(request, new RefusedFile(message.code, message.message));
   }
 }

@@ -5,7 +5,6 @@ import {
   type FigureProxy,
   type HeadFrame,
   stanceOf,
-  type Mending,
   type StandIn,
   type Stance,
   type ImportWarning,
@@ -34,9 +33,6 @@ export interface ShowWish {
 export type ToEngine =
   | { type: 'open'; urls: { shared: string; own: string; film: string; draco: string } }
   | ({ type: 'show'; setup: Setup } & ShowWish)
-  /** The first file is the character; others came with it. */
-  | { type: 'inspect'; request: number; files: { name: string; bytes: ArrayBuffer }[] }
-  | { type: 'mend'; request: number; name: string; glb: ArrayBuffer; mending: Mending }
   | { type: 'shelved'; request: number; asset: string; name: string }
   | { type: 'stand-in'; request: number; kind: StandIn }
   | { type: 'pick'; request: number; x: number; y: number }

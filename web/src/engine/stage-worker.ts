@@ -26,7 +26,7 @@ import { Renderer } from '@plinket/engine';
 import { browserFilmMath, browserPool } from '@plinket/engine/browser';
 import type { FilmMath } from '@plinket/engine';
 import { characterOf, reportOf, type FromEngine, type Picked, type ToEngine } from './messages.ts';
-import { Characters, type Read } from './characters.ts';
+import { Characters } from './characters.ts';
 import { Smoothing } from './smoothing.ts';
 import { ThumbMaker } from './thumbs.ts';
 
@@ -350,19 +350,16 @@ function reply(request: number, work: Promise<[message: FromEngine, transfer?: T
     );
 }
 
-type About = Extract<ToEngine, { type: 'inspect' | 'mend' | 'proxy' | 'shelved' | 'stand-in' | 'parts' }>;
+type About = Extract<ToEngine, { type: 'proxy' | 'shelved' | 'stand-in' | 'parts' }>;
 
 /** Questions about characters. */
 async function aboutCharacters(data: About): Promise<[FromEngine, Transferable[]?]> {
   const { request } = data;
-  const read = ({ report, glb }: Read): [FromEngine, Transferable[]] => [{ type: 'inspected', request, report, glb }, [glb]];
   switch (data.type) {
-    case 'inspect':
-      return read(await characters.inspect(data.files as Parameters<Characters['inspect']>[0]));
-    case 'mend':
-      return read(await characters.mend(data.name, data.glb, data.mending));
-    case 'stand-in':
-      return read(await characters.standIn(data.kind));
+    case 'stand-in': {
+      const { report, glb } = await characters.standIn(data.kind);
+      return [{ type: 'inspected', request, report, glb }, [glb]];
+    }
     case 'shelved':
       return [{ type: 'inspected', request, report: reportOf(await characters.load(data.asset, data.name), data.name) }];
     case 'parts':
@@ -424,8 +421,6 @@ function answer(data: ToEngine): void {
       shows++;
       void present();
       break;
-    case 'inspect':
-    case 'mend':
     case 'proxy':
     case 'shelved':
     case 'stand-in':

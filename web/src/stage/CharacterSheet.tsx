@@ -2,6 +2,7 @@ import { cross, DEGREE, groundAt, normalize, type HeadFrame, type Patch, type Su
 import { useQuery } from '@tanstack/react-query';
 import { useRef } from 'react';
 import { Crosshair, FileUp } from 'lucide-react';
+import { api } from '../api/client.ts';
 import { CheckField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
 import { useDoc, useStage, useView } from './context.ts';
@@ -106,6 +107,30 @@ function Ground({ id, subject }: { id: string; subject: Subject }) {
   );
 }
 
+/** The files that a mended or foreign character was made of, to be had again as they came. */
+function Originals({ asset }: { asset: string }) {
+  const files = useQuery({ queryKey: ['originals', asset], queryFn: () => api.originals(asset), staleTime: Infinity, retry: false });
+  if (!files.data?.length) return null;
+  return (
+    <p className="quiet truncate py-0.5 text-2xs" data-testid="originals">
+      made of{' '}
+      {files.data.map((f, i) => (
+        <span key={f.fileName}>
+          {i > 0 && ', '}
+          <a
+            className="underline hover:text-base-content"
+            href={api.blobUrl(f.sha256)}
+            download={f.fileName}
+            title={`${f.fileName}, as it came`}
+          >
+            {f.fileName}
+          </a>
+        </span>
+      ))}
+    </p>
+  );
+}
+
 /** Everybody on the stage; one is in hand. */
 function Cast({ now }: { now: string }) {
   const { doc, view } = useStage();
@@ -163,6 +188,7 @@ export function CharacterSheet() {
       <Cast now={id} />
       <div>
         <h3 className="caps quiet truncate">{subject.name}</h3>
+        <Originals asset={subject.asset} />
         <NumberField
           label="Turned"
           unit="°"

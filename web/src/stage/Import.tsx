@@ -1,9 +1,11 @@
 import { MAX_ASSET_BYTES } from '@plinket/contract';
-import { NO_MENDING, type Mending } from '@plinket/core';
+import { mends, NO_MENDING, type Mending } from '@plinket/core';
+import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
-import { RefusedFile } from '../engine/bridge.ts';
+import type { NamedFile } from '../engine/bring.ts';
+import { Importer, RefusedFile } from '../engine/importer.ts';
 import type { AssetReport } from '../engine/messages.ts';
 import type { Stage } from './context.ts';
 import { ImportReport, type Keeping } from './ImportReport.tsx';
@@ -11,7 +13,7 @@ import { useLightFiles } from './LightFiles.tsx';
 import { besidePatch, isNewer, isStandIn, newerPatch, replacePatch } from './replace.ts';
 
 type Step =
-  | { kind: 'reading'; fileName: string }
+  | { kind: 'reading'; fileName: string; share: number }
   | {
       kind: 'report';
       fileName: string;
@@ -19,7 +21,10 @@ type Step =
       original: { report: AssetReport; glb: ArrayBuffer };
       mended: { report: AssetReport; glb: ArrayBuffer };
       mending: Mending;
-      busy: boolean;
+      /** The files as they came, the character first: kept beside it where it is not the same file any more. */
+      files: File[];
+      /** How far mending has come, while it goes on. */
+      busy: number | undefined;
       /** Name of the first subject, when this is another version of it. */
       newer: string | undefined;
     }
@@ -37,15 +42,19 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
   const input = useRef<HTMLInputElement>(null);
   const bringLightFile = useLightFiles();
 
-  /** Counts what was asked of the engine: an answer to what was given up comes too late. */
+  /** Counts what was asked: an answer to what was given up comes too late. */
   const turn = useRef(0);
+  const [importer] = useState(() => new Importer());
+  useEffect(() => () => importer.stop(), [importer]);
+  const queries = useQueryClient();
 
   const read = async (files: File[]) => {
     const mine = ++turn.current;
     const file = files.find((f) => CHARACTER.test(f.name)) ?? files[0];
     if (!file) return;
     if (/\.(hdr|exr|ies|png)$/i.test(file.name)) return bringLightFile(file, stage.view.getState().selected);
-    setStep({ kind: 'reading', fileName: file.name });
+    importer.stop();
+    setStep({ kind: 'reading', fileName: file.name, share: 0 });
     setScale(1);
     try {
       if (file.size > MAX_ASSET_BYTES)
@@ -54,8 +63,10 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
           `The file has ${Math.round(file.size / 1e6)} MB; ${Math.round(MAX_ASSET_BYTES / 1e6)} MB are the most.`,
         );
       const all = [file, ...files.filter((f) => f !== file)];
-      const original = await stage.engine.inspect(
-        await Promise.all(all.map(async (f) => ({ name: f.name, bytes: await f.arrayBuffer() }))),
+      const named = await Promise.all(all.map(async (f): Promise<NamedFile> => ({ name: f.name, bytes: await f.arrayBuffer() })));
+      const original = await importer.inspect(
+        named as [NamedFile, ...NamedFile[]],
+        (share) => mine === turn.current && setStep({ kind: 'reading', fileName: file.name, share }),
       );
       const { subjects } = stage.doc.getState().setup;
       const first = subjects.items[subjects.order[0] ?? ''];
@@ -69,7 +80,16 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
           : [];
       const newer = first && isNewer(parts, original.report) ? first.name : undefined;
       if (mine === turn.current)
-        setStep({ kind: 'report', fileName: file.name, original, mended: original, mending: NO_MENDING, busy: false, newer });
+        setStep({
+          kind: 'report',
+          fileName: file.name,
+          original,
+          mended: original,
+          mending: NO_MENDING,
+          files: all,
+          busy: undefined,
+          newer,
+        });
     } catch (error) {
       if (mine === turn.current)
         setStep({ kind: 'refused', fileName: file.name, message: error instanceof Error ? error.message : String(error) });
@@ -108,18 +128,24 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
   /** Mends anew from the file as it came; the last wish counts. */
   const mend = async (current: Extract<Step, { kind: 'report' }>, mending: Mending) => {
     const mine = ++turn.current;
-    setStep({ ...current, mending, busy: true });
+    setStep({ ...current, mending, busy: 0 });
     try {
-      const mended = await stage.engine.mend(current.fileName, current.original.glb, mending);
-      if (mine === turn.current) setStep({ ...current, mended, mending, busy: false });
+      const mended = await importer.mend(
+        current.fileName,
+        current.original.glb,
+        mending,
+        (share) => mine === turn.current && setStep({ ...current, mending, busy: share }),
+      );
+      if (mine === turn.current) setStep({ ...current, mended, mending, busy: undefined });
     } catch (error) {
       if (mine !== turn.current) return;
       toast.error(`That cannot be done with this file: ${(error as Error).message}`);
-      setStep({ ...current, busy: false });
+      setStep({ ...current, busy: undefined });
     }
   };
   const giveUp = () => {
     turn.current++;
+    importer.stop();
     setStep(undefined);
   };
 
@@ -127,6 +153,11 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
     setStep({ kind: 'keeping', fileName: current.fileName });
     try {
       const asset = await api.addAsset(current.fileName, current.mended.glb);
+      // one file that is kept as it came is its own original
+      if (current.files.length > 1 || current.files[0]!.size !== current.mended.glb.byteLength || mends(current.mending))
+        for (const file of current.files) await api.addOriginal(asset.sha256, file);
+      void queries.invalidateQueries({ queryKey: ['assets'] });
+      importer.stop();
       const { setup, change } = stage.doc.getState();
       const first = setup.subjects.order[0];
       if (how === 'newer' && first !== undefined) {
@@ -167,7 +198,16 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
           <div className="modal-box max-w-xl border hairline">
             {(step.kind === 'reading' || step.kind === 'keeping') && (
               <div className="flex items-center justify-between gap-4">
-                <p role="status">{step.kind === 'reading' ? `Reading ${step.fileName} …` : `Keeping ${step.fileName} …`}</p>
+                <div className="min-w-0 flex-1">
+                  <p role="status" className="truncate">
+                    {step.kind === 'reading' ? `Reading ${step.fileName} …` : `Keeping ${step.fileName} …`}
+                  </p>
+                  <progress
+                    className="progress mt-1 h-1.5 w-full"
+                    aria-label="How far reading has come"
+                    {...(step.kind === 'reading' ? { value: step.share, max: 1 } : {})}
+                  />
+                </div>
                 {step.kind === 'reading' && (
                   <button className="btn btn-sm" onClick={giveUp}>
                     Stop
@@ -195,7 +235,7 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
                 original={step.original.report}
                 report={step.mended.report}
                 mending={step.mending}
-                busy={step.busy}
+                share={step.busy}
                 mend={(next) => void mend(step, next)}
                 scale={scale}
                 setScale={setScale}

@@ -18,7 +18,8 @@ interface Props {
   original: AssetReport;
   report: AssetReport;
   mending: Mending;
-  busy: boolean;
+  /** How far mending has come, 0 to 1, while it goes on. */
+  share: number | undefined;
   mend(next: Mending): void;
   scale: number;
   setScale(v: number): void;
@@ -29,7 +30,8 @@ interface Props {
 }
 
 /** What was found in a file, what looks wrong with it, and what can be mended before it is kept. */
-export function ImportReport({ original, report, mending, busy, mend, scale, setScale, keep, others, newer, cancel }: Props) {
+export function ImportReport({ original, report, mending, share, mend, scale, setScale, keep, others, newer, cancel }: Props) {
+  const busy = share !== undefined;
   const { width, height, depth } = report.size;
   const guesses = guessScale(height);
   const rows: [string, string][] = [
@@ -91,8 +93,8 @@ export function ImportReport({ original, report, mending, busy, mend, scale, set
       </div>
       <div className="flex items-center justify-end gap-2">
         {busy && (
-          <span className="quiet mr-auto" role="status">
-            mending …
+          <span className="quiet mr-auto flex items-center gap-2" role="status">
+            mending … <progress className="progress h-1.5 w-24" value={share} max={1} aria-label="How far mending has come" />
           </span>
         )}
         <button className="btn btn-sm" onClick={cancel}>

@@ -2,14 +2,15 @@ import { EXTMeshoptCompression, KHRDracoMeshCompression } from '@gltf-transform/
 // @ts-expect-error the package ships no types; what it exports is told below
 import createDecoderModule from 'draco3dgltf/draco_decoder_gltf_nodejs.js';
 import { MeshoptDecoder } from 'meshoptimizer';
-import { ImportError } from '../character/index.ts';
+import { ImportError, type Progress } from '../character/index.ts';
 import type { GltfJson } from './container.ts';
 
 /** Makes the decoder from the bytes of its WebAssembly. */
 const makeDraco = createDecoderModule as (options: { wasmBinary: Uint8Array }) => Promise<unknown>;
 
-/** What reading compressed meshes needs from outside. */
-export interface MeshDecoders {
+/** What reading needs from outside: decoders of compressed meshes, and who hears how far it has come. */
+export interface ReadOptions {
+  progress?: Progress;
   /** The bytes of draco3dgltf's draco_decoder_gltf.wasm; without it files compressed by Draco are refused. */
   draco?: () => Promise<Uint8Array>;
 }
@@ -23,7 +24,7 @@ export const COMPRESSION_EXTENSIONS = [EXTMeshoptCompression, KHRDracoMeshCompre
  * The decoders that a file needs, ready to be given to the reader.
  * @throws ImportError too-large before anything is unfolded, unsupported when a decoder is not at hand.
  */
-export async function decodersFor(json: GltfJson, { draco }: MeshDecoders): Promise<Record<string, unknown>> {
+export async function decodersFor(json: GltfJson, { draco }: ReadOptions): Promise<Record<string, unknown>> {
   const used = new Set([...(json.extensionsRequired ?? []), ...((json['extensionsUsed'] as string[] | undefined) ?? [])]);
   const out: Record<string, unknown> = {};
   const compressed = ['EXT_meshopt_compression', 'KHR_draco_mesh_compression'].some((e) => used.has(e));

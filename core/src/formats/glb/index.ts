@@ -1,6 +1,6 @@
 export { readGlb } from './read.ts';
 export { decodePicture, PictureError } from './pictures.ts';
 export { writeGlb } from './write.ts';
-export type { MeshDecoders } from './decoders.ts';
+export type { ReadOptions } from './decoders.ts';
 export { mendGlb, mends, NO_MENDING, type Mending } from './mend.ts';
 export { packGltf } from './pack.ts';

@@ -3,7 +3,7 @@ import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import { creaseNormals, flipWinding, insideOut, loopSubdivide } from '../../geometry/index.ts';
 import type { Vec3 } from '../../math/index.ts';
 import { landmarksOf, TURNS, upright, type Stance } from '../character/index.ts';
-import type { MeshDecoders } from './decoders.ts';
+import type { ReadOptions } from './decoders.ts';
 import { openGlb } from './read.ts';
 
 /** What is mended of a character before it is kept. */
@@ -37,7 +37,7 @@ export const mends = (m: Mending): boolean =>
 export async function mendGlb(
   bytes: Uint8Array,
   mending: Mending,
-  decoders: MeshDecoders = {},
+  decoders: ReadOptions = {},
 ): Promise<{ glb: Uint8Array<ArrayBuffer>; notes: string[] }> {
   const document = await openGlb(bytes, decoders);
   const root = document.getRoot(),

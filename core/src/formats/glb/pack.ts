@@ -3,7 +3,7 @@ import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import { ImportError } from '../character/index.ts';
 import { checkNodes, type GltfJson } from './container.ts';
 import { textOf } from '../text.ts';
-import { COMPRESSION_EXTENSIONS, decodersFor, type MeshDecoders } from './decoders.ts';
+import { COMPRESSION_EXTENSIONS, decodersFor, type ReadOptions } from './decoders.ts';
 
 /** A white pixel as PNG: what stands in for a picture that did not come along. */
 const WHITE = 'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mP8/5+hHgAHggJ/PchI7wAAAABJRU5ErkJggg==';
@@ -19,7 +19,7 @@ export async function packGltf(
   bytes: Uint8Array,
   fileName: string,
   beside: Map<string, Uint8Array>,
-  decoders: MeshDecoders = {},
+  decoders: ReadOptions = {},
 ): Promise<{ glb: Uint8Array; absent: string[] }> {
   let json: GltfJson;
   try {

@@ -4,23 +4,30 @@ import { flipWinding, smoothNormals } from '../../geometry/index.ts';
 import type { Vec3 } from '../../math/index.ts';
 import { restParts, type CharacterAsset, type ImportWarning, type Part } from '../../scene/index.ts';
 import type { Material } from '../../surface/index.ts';
-import { checkPart, finishCharacter, ImportError, landmarksOf } from '../character/index.ts';
+import { checkPart, counter, finishCharacter, ImportError, landmarksOf } from '../character/index.ts';
 import { checkReferences, readContainer, type GltfJson } from './container.ts';
-import { COMPRESSION_EXTENSIONS, decodersFor, type MeshDecoders } from './decoders.ts';
+import { COMPRESSION_EXTENSIONS, decodersFor, type ReadOptions } from './decoders.ts';
 import { MaterialReader } from './material.ts';
 import { Pictures } from './pictures.ts';
 import { readClips, readPartRig, readSkeleton, type Skeleton } from './read-rig.ts';
 
 const TRIANGLES = 4;
+/** Shares of the work, as measured on a plain file: parsed, and its meshes read; the head is sought in the rest. */
+const OPENED = 0.2,
+  SHAPED = 0.85;
+
+const verticesOf = (node: GltfNode): number =>
+  (node.getMesh()?.listPrimitives() ?? []).reduce((n, p) => n + (p.getAttribute('POSITION')?.getCount() ?? 0), 0);
 
 /**
  * Reads a character from a binary glTF 2.0 file, plain or compressed by meshopt or Draco.
  * @throws ImportError with a code and a message that names the part and the reason.
  * @example const asset = await readGlb(bytes, 'keeper.glb'); asset.triangles
  */
-export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', decoders: MeshDecoders = {}): Promise<CharacterAsset> {
+export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', options: ReadOptions = {}): Promise<CharacterAsset> {
   const warnings: ImportWarning[] = [];
-  const { document, absent } = await openChecked(bytes, decoders);
+  const { document, absent } = await openChecked(bytes, options);
+  options.progress?.(OPENED);
   if (absent.length)
     warnings.push({ code: 'textures', message: `${absent.join(', ')} is not in the file; the material's plain colour stands in.` });
   const parts: Part[] = [];
@@ -32,7 +39,13 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', dec
   const clips = readClips(document, skeleton, warnings);
   const skins = document.getRoot().listSkins().length > 0;
   const rig = clips.length > 0 || skins ? { nodes: skeleton.nodes, clips } : undefined;
-  scene.traverse((node) => readNode(node, parts, materials, warnings, rig && skeleton));
+  let vertices = 0;
+  scene.traverse((node) => (vertices += verticesOf(node)));
+  const count = counter(options.progress, OPENED, SHAPED, vertices);
+  scene.traverse((node) => {
+    readNode(node, parts, materials, warnings, rig && skeleton);
+    count(verticesOf(node));
+  });
   if (!parts.length) throw new ImportError('no-triangles', 'The file has no triangles.');
   const unread = pictures.problems.filter((p) => !absent.some((name) => p.startsWith(name)));
   if (unread.length) warnings.push({ code: 'textures', message: `${unread.join('; ')}: plain colours stand in.` });
@@ -46,14 +59,14 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', dec
   );
 }
 
-async function openChecked(bytes: Uint8Array, decoders: MeshDecoders): Promise<{ document: Document; absent: string[] }> {
+async function openChecked(bytes: Uint8Array, decoders: ReadOptions): Promise<{ document: Document; absent: string[] }> {
   const { json, bin } = readContainer(bytes);
   const absent = checkReferences(json, bin);
   return { absent, document: await readDocument(json, bin, absent, await decodersFor(json, decoders)) };
 }
 
 /** A GLB as a document of gltf-transform, checked as the reader checks it. @throws ImportError */
-export const openGlb = async (bytes: Uint8Array, decoders: MeshDecoders = {}): Promise<Document> =>
+export const openGlb = async (bytes: Uint8Array, decoders: ReadOptions = {}): Promise<Document> =>
   (await openChecked(bytes, decoders)).document;
 
 async function readDocument(json: object, bin: Uint8Array, absent: string[], decoders: Record<string, unknown>): Promise<Document> {

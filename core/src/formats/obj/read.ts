@@ -3,7 +3,7 @@
 import { smoothNormals } from '../../geometry/index.ts';
 import { material, type Material } from '../../surface/index.ts';
 import type { CharacterAsset, ImportWarning, Part } from '../../scene/index.ts';
-import { checkPart, finishCharacter, ImportError } from '../character/index.ts';
+import { checkPart, counter, finishCharacter, ImportError, type Progress } from '../character/index.ts';
 import { textOf } from '../text.ts';
 import { readMtl } from './mtl.ts';
 
@@ -20,7 +20,12 @@ interface Draft {
  * Reads a character from an OBJ; `mtl` are the material files that came with it, by name.
  * @throws ImportError that names the line and the reason.
  */
-export function readObj(bytes: Uint8Array, fileName: string, mtl: Map<string, Uint8Array> = new Map()): CharacterAsset {
+export function readObj(
+  bytes: Uint8Array,
+  fileName: string,
+  mtl: Map<string, Uint8Array> = new Map(),
+  progress?: Progress,
+): CharacterAsset {
   const lines = textOf(bytes)
     .replace(/\\\r?\n/g, ' ')
     .split(/\r\n|\n|\r/);
@@ -48,7 +53,9 @@ export function readObj(bytes: Uint8Array, fileName: string, mtl: Map<string, Ui
     if (at < 0 || at >= count) fail(line, `${what} ${i} does not exist; there are ${count} so far.`);
     return at;
   };
+  const count = counter(progress, 0.1, 0.85, lines.length);
   for (let n = 0; n < lines.length; n++) {
+    count(1);
     const [word, ...rest] = lines[n]!.replace(/#.*/, '').trim().split(/\s+/);
     switch (word) {
       case 'v':

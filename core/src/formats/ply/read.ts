@@ -3,7 +3,7 @@ import { smoothNormals } from '../../geometry/index.ts';
 import { decodeSrgb } from '../../photometry/index.ts';
 import { material } from '../../surface/index.ts';
 import type { CharacterAsset, ImportWarning, Part } from '../../scene/index.ts';
-import { checkPart, finishCharacter, ImportError } from '../character/index.ts';
+import { checkPart, finishCharacter, ImportError, counter, type Progress } from '../character/index.ts';
 import { textOf } from '../text.ts';
 
 interface Property {
@@ -114,13 +114,19 @@ function fromBytes(bytes: Uint8Array, start: number, little: boolean): Next {
 }
 
 /** Reads a character from a PLY. @throws ImportError with the reason. */
-export function readPly(bytes: Uint8Array, fileName: string): CharacterAsset {
+export function readPly(bytes: Uint8Array, fileName: string, progress?: Progress): CharacterAsset {
   const { format, elements, end } = header(bytes);
   const next = format === 'ascii' ? fromText(textOf(bytes.subarray(end))) : fromBytes(bytes, end, format === 'binary_little_endian');
   let positions = new Float32Array(0),
     normals: Float32Array | undefined,
     colours: Float32Array | undefined;
   const indices: number[] = [];
+  const counted = counter(
+    progress,
+    0.1,
+    0.85,
+    elements.reduce((n, e) => n + e.count, 0),
+  );
   for (const element of elements) {
     const at = (name: string) => element.properties.findIndex((p) => p.name === name);
     const three = (...names: string[]) => names.map(at);
@@ -136,6 +142,7 @@ export function readPly(bytes: Uint8Array, fileName: string): CharacterAsset {
     }
     const bytesOfColour = paint[0]! >= 0 && element.properties[paint[0]!]!.type === 'uchar' ? 255 : 1;
     for (let i = 0; i < element.count; i++) {
+      counted(1);
       const values: number[] = [];
       let face: number[] | undefined;
       for (const p of element.properties) {

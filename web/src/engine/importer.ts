@@ -1,0 +1,64 @@
+import type { Mending, Progress } from '@plinket/core';
+import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
+import { Asking } from './asking.ts';
+import type { NamedFile, Read } from './bring.ts';
+import type { FromImport, ToImport } from './import-worker.ts';
+
+/** A file that the importer refused. */
+export class RefusedFile extends Error {
+  readonly code: string;
+  constructor(code: string, message: string) {
+    super(message);
+    this.code = code;
+  }
+}
+
+/** The page's end of reading: a worker that lives only while something is being brought in. */
+export class Importer {
+  private worker: Worker | undefined;
+  private readonly asking = new Asking();
+  private heard: Progress = () => undefined;
+
+  /** Reads a character with what came beside it. @throws RefusedFile, also with the code “stopped” */
+  inspect(files: [NamedFile, ...NamedFile[]], progress: Progress): Promise<Read> {
+    return this.ask({ type: 'inspect', files }, progress);
+  }
+
+  /** A character mended before it is kept. @throws RefusedFile, also with the code “stopped” */
+  mend(name: string, glb: ArrayBuffer, mending: Mending, progress: Progress): Promise<Read> {
+    return this.ask({ type: 'mend', name, glb, mending }, progress);
+  }
+
+  /** Stops whatever is being read, and gives its memory back. */
+  stop(): void {
+    this.worker?.terminate();
+    this.worker = undefined;
+    this.asking.refuseAll(new RefusedFile('stopped', 'Reading was stopped.'));
+  }
+
+  private ask(message: Wish, progress: Progress): Promise<Read> {
+    this.heard = progress;
+    const worker = (this.worker ??= this.start());
+    const draco = new URL(dracoUrl, location.href).href;
+    return this.asking.ask((request) => worker.postMessage({ ...message, request, draco } satisfies ToImport));
+  }
+
+  private start(): Worker {
+    const worker = new Worker(new URL('./import-worker.ts', import.meta.url), { type: 'module' });
+    worker.onmessage = ({ data }: MessageEvent<FromImport>) => {
+      if (data.type === 'progress') this.heard(data.share);
+      else if (data.type === 'read') this.asking.answer(data.request, { report: data.report, glb: data.glb });
+      else this.asking.refuse(data.request, new RefusedFile(data.code, data.message));
+    };
+    // out of memory, as a rule: what was asked of this worker is not answered by the next
+    worker.onerror = (event) => {
+      this.worker = undefined;
+      this.asking.refuseAll(
+        new RefusedFile('broken', event.message || 'The file could not be read: it may be too large for this browser.'),
+      );
+    };
+    return worker;
+  }
+}
+
+type Wish = { type: 'inspect'; files: [NamedFile, ...NamedFile[]] } | { type: 'mend'; name: string; glb: ArrayBuffer; mending: Mending };
