@@ -6,16 +6,22 @@ export interface Subdivided {
   indices: Uint32Array;
   /** Pairs of old vertices, for what else hangs at vertices. */
   parents: Uint32Array;
+  /** What else was to be smoothed as positions are. */
+  others: Float32Array[];
 }
 
 /** Weight of each neighbour of an inner vertex with n of them (J. Warren's choice for C. Loop's scheme; Zorin, Schröder 2000, p. 47). */
 export const loopBeta = (n: number): number => (n === 3 ? 3 / 16 : 3 / (8 * n));
 
+/** An old vertex and how much it counts. */
+type Term = [vertex: number, weight: number];
+
 /**
  * One step of Loop subdivision (C. Loop 1987, "Smooth Subdivision Surfaces Based on Triangles"; borders after Hoppe et al. 1994):
- * every triangle becomes four. Topology goes by position, so that seams of textures stay closed.
+ * every triangle becomes four. Topology goes by position, so that seams of textures stay closed. The scheme is linear, so that
+ * displacements (x y z of each vertex) in `others` are smoothed by the same weights.
  */
-export function loopSubdivide(positions: Float32Array, indices: Uint32Array): Subdivided {
+export function loopSubdivide(positions: Float32Array, indices: Uint32Array, others: readonly Float32Array[] = []): Subdivided {
   const place = weldedIds(positions),
     count = positions.length / 3;
   const neighbours = new Map<number, Set<number>>();
@@ -46,28 +52,30 @@ export function loopSubdivide(positions: Float32Array, indices: Uint32Array): Su
       ] as const)
         borders.set(a, [...(borders.get(a) ?? []), b]);
 
-  const at = (v: number, k: number): number => positions[v * 3 + k]!;
-  const moved = new Map<number, [number, number, number]>();
-  const evenOf = (p: number): [number, number, number] => {
-    const known = moved.get(p);
-    if (known) return known;
+  const evenOf = (p: number): Term[] => {
     const border = borders.get(p);
-    let out: [number, number, number];
-    if (border) out = border.length === 2 ? mix(at, [p, 0.75], [border[0]!, 0.125], [border[1]!, 0.125]) : mix(at, [p, 1]);
-    else {
-      const around = [...(neighbours.get(p) ?? [])],
-        beta = around.length ? loopBeta(around.length) : 0;
-      out = mix(at, [p, 1 - around.length * beta], ...around.map((v): [number, number] => [v, beta]));
-    }
-    moved.set(p, out);
-    return out;
+    if (border)
+      return border.length === 2
+        ? [
+            [p, 0.75],
+            [border[0]!, 0.125],
+            [border[1]!, 0.125],
+          ]
+        : [[p, 1]];
+    const around = [...(neighbours.get(p) ?? [])],
+      beta = around.length ? loopBeta(around.length) : 0;
+    return [[p, 1 - around.length * beta], ...around.map((v): Term => [v, beta])];
   };
-  const points: number[] = [],
+  const sources = [positions, ...others],
+    points: number[][] = sources.map(() => []),
     parents: number[] = [];
-  for (let v = 0; v < count; v++) {
-    points.push(...evenOf(place[v]!));
-    parents.push(v, v);
-  }
+  const emit = (a: number, b: number, terms: Term[]): void => {
+    sources.forEach((source, i) => {
+      for (let k = 0; k < 3; k++) points[i]!.push(terms.reduce((sum, [v, w]) => sum + w * source[v * 3 + k]!, 0));
+    });
+    parents.push(a, b);
+  };
+  for (let v = 0; v < count; v++) emit(v, v, evenOf(place[v]!));
   const middles = new Map<string, number>();
   const middle = (a: number, b: number): number => {
     const key = keyOf(a, b);
@@ -76,13 +84,22 @@ export function loopSubdivide(positions: Float32Array, indices: Uint32Array): Su
     const p = place[a]!,
       q = place[b]!;
     const { opposite } = across.get(keyOf(p, q))!;
-    points.push(
-      ...(opposite.length === 2
-        ? mix(at, [p, 0.375], [q, 0.375], [opposite[0]!, 0.125], [opposite[1]!, 0.125])
-        : mix(at, [p, 0.5], [q, 0.5])),
+    emit(
+      a,
+      b,
+      opposite.length === 2
+        ? [
+            [p, 0.375],
+            [q, 0.375],
+            [opposite[0]!, 0.125],
+            [opposite[1]!, 0.125],
+          ]
+        : [
+            [p, 0.5],
+            [q, 0.5],
+          ],
     );
-    parents.push(a, b);
-    const made = points.length / 3 - 1;
+    const made = parents.length / 2 - 1;
     middles.set(key, made);
     return made;
   };
@@ -94,8 +111,6 @@ export function loopSubdivide(positions: Float32Array, indices: Uint32Array): Su
       ca = middle(c, a);
     out.set([a, ab, ca, ab, b, bc, ca, bc, c, ab, bc, ca], i * 4);
   }
-  return { positions: Float32Array.from(points), indices: out, parents: Uint32Array.from(parents) };
+  const [smooth, ...rest] = points.map((p) => Float32Array.from(p));
+  return { positions: smooth!, indices: out, parents: Uint32Array.from(parents), others: rest };
 }
-
-const mix = (at: (v: number, k: number) => number, ...terms: [number, number][]): [number, number, number] =>
-  [0, 1, 2].map((k) => terms.reduce((sum, [v, w]) => sum + w * at(v, k), 0)) as [number, number, number];

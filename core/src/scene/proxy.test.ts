@@ -43,4 +43,18 @@ describe('a proxy', () => {
     const [kept] = await chooseProxy(small, 5000);
     expect(kept!.indices).toHaveLength(small.parts[0]!.indices.length);
   });
+  it('stays within its bound however many parts there are: the smallest go', async () => {
+    const many = {
+      parts: Array.from({ length: 600 }, (_, i) => ({
+        ...ball(`bead ${i}`, [i, 0, 0], 0.01 + (i % 10) / 100),
+        ...buildBall([i, 0, 0], 0.01 + (i % 10) / 100, 8),
+      })),
+    } as CharacterAsset;
+    const kept = await chooseProxy(many, 2000);
+    expect(kept.reduce((n, k) => n + k.indices.length / 3, 0)).toBeLessThan(2400);
+    expect(kept.length).toBeGreaterThan(30);
+    // the largest ten in a hundred are there, the smallest not
+    expect(kept.every(({ part }) => part % 10 >= 8)).toBe(true);
+    expect(kept.map((k) => k.part)).toEqual([...kept.map((k) => k.part)].sort((a, b) => a - b));
+  });
 });

@@ -43,13 +43,24 @@ function compact(indices: Uint32Array): { vertices: Uint32Array; indices: Uint32
   return { vertices: Uint32Array.from(to.keys()), indices: local };
 }
 
+/** The parts that are shown: the largest, until half of the triangles are spoken for by what each keeps at least. */
+function largest<T extends { part: Part; i: number; weight: number }>(parts: T[], target: number): T[] {
+  let left = target / 2;
+  return [...parts]
+    .sort((a, b) => b.weight - a.weight)
+    .filter(({ part }) => (left -= Math.min(LEAST, part.indices.length / 3)) >= 0)
+    .sort((a, b) => a.i - b.i);
+}
+
 /**
  * Chooses the triangles that stay of a character, about `target` in all, shared by the square root of each part's area so that
- * small things stay to be seen. What light passes through is left out. Poses use the same choice.
+ * small things stay to be seen; of very many parts the smallest go. What light passes through is left out. Poses use the same
+ * choice.
  */
 export async function chooseProxy(asset: CharacterAsset, target: number): Promise<Kept[]> {
   await MeshoptSimplifier.ready;
-  const shown = asset.parts.flatMap((part, i) => (isVeil(part.material) ? [] : [{ part, i, weight: Math.sqrt(areaOf(part)) }]));
+  const seen = asset.parts.flatMap((part, i) => (isVeil(part.material) ? [] : [{ part, i, weight: Math.sqrt(areaOf(part)) }]));
+  const shown = largest(seen, target);
   const total = shown.reduce((sum, s) => sum + s.weight, 0) || 1;
   return shown.map(({ part, i, weight }) => {
     const wanted = Math.max(LEAST, Math.round((target * weight) / total)) * 3;

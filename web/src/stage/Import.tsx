@@ -10,7 +10,7 @@ import type { AssetReport } from '../engine/messages.ts';
 import type { Stage } from './context.ts';
 import { ImportReport, type Keeping } from './ImportReport.tsx';
 import { useLightFiles } from './LightFiles.tsx';
-import { besidePatch, isNewer, isStandIn, newerPatch, replacePatch } from './replace.ts';
+import { besidePatch, followsClip, isNewer, newerHead, isStandIn, newerPatch, replacePatch } from './replace.ts';
 
 type Step =
   | { kind: 'reading'; fileName: string; share: number }
@@ -161,7 +161,10 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
       const { setup, change } = stage.doc.getState();
       const first = setup.subjects.order[0];
       if (how === 'newer' && first !== undefined) {
-        change(newerPatch(setup, first, current.mended.report, asset.sha256, scale));
+        const old = setup.subjects.items[first]!,
+          { report } = current.mended;
+        const at = followsClip(old, report) ? await stage.engine.character(asset.sha256, old.pose, newerHead(old, report)) : undefined;
+        change(newerPatch(setup, first, report, asset.sha256, scale, at?.head));
       } else if (how === 'beside') {
         const { patch, id } = besidePatch(setup, current.mended.report, asset.sha256, scale);
         change(patch);

@@ -94,11 +94,18 @@ export function isNewer(parts: readonly string[], report: AssetReport): boolean 
   return common > 0 && common / Math.max(names.size, old.size) >= SAME;
 }
 
+/** Whether lights go with a clip's head, and the file still has the clip. */
+export const followsClip = ({ pose }: Subject, { clips }: AssetReport): boolean => pose?.head !== undefined && clips.includes(pose.clip);
+
+/** The head that a newer version has: one that was picked or corrected by hand stays. */
+export const newerHead = (old: Subject, report: AssetReport): HeadFrame => (old.head.source === 'hand' ? old.head : report.head);
+
 /**
  * What a newer version of a character changes: the file. Place, size, changed materials of parts that are still there, and a head
  * that was picked or corrected by hand stay; so do all lights. A pose stays when its clip does.
+ * @param headAt where the new file's head is at the pose, where lights follow it
  */
-export function newerPatch(setup: Setup, id: string, report: AssetReport, sha256: string, scale = 1): Patch {
+export function newerPatch(setup: Setup, id: string, report: AssetReport, sha256: string, scale = 1, headAt?: HeadFrame): Patch {
   const old = setup.subjects.items[id]!;
   const names = new Set(report.parts.map((p) => p.name));
   const gone = Object.keys(old.materials).filter((part) => !names.has(part));
@@ -109,9 +116,11 @@ export function newerPatch(setup: Setup, id: string, report: AssetReport, sha256
           asset: sha256,
           // a scale that was chosen at import is meant; without one the old holds
           ...(scale === 1 ? {} : { scale }),
-          ...(old.head.source === 'hand' ? {} : { head: report.head as unknown as Patch }),
+          head: newerHead(old, report) as unknown as Patch,
           ...(gone.length ? { materials: Object.fromEntries(gone.map((part) => [part, null])) } : {}),
           ...(old.pose && !report.clips.includes(old.pose.clip) ? { pose: null } : {}),
+          // lights that follow the clip follow the new file's head, or none
+          ...(followsClip(old, report) ? { pose: { head: (headAt as unknown as Patch | undefined) ?? null } } : {}),
         },
       },
     },

@@ -164,6 +164,13 @@ describe('bringing a character in', () => {
     expect(applyPatch(worn, newerPatch(worn, 's', newer, 'c'.repeat(64), 0.01)).subjects.items['s']!.scale).toBe(0.01);
     const still = applyPatch(worn, newerPatch(worn, 's', { ...newer, clips: [] }, 'c'.repeat(64)));
     expect(still.subjects.items['s']!.pose).toBeUndefined();
+    // lights that follow the clip's head take the new file's, or follow no longer where none was found
+    const follows = applyPatch(worn, { subjects: { items: { s: { pose: { head: HEAD } } } } });
+    const there = { ...HEAD, origin: [1, 2, 3] as [number, number, number] };
+    const pose = (patch: object) => parseSetup(applyPatch(follows, patch)).subjects.items['s']!.pose!;
+    expect(pose(newerPatch(follows, 's', newer, 'c'.repeat(64), 1, there)).head).toEqual(there);
+    expect(pose(newerPatch(follows, 's', newer, 'c'.repeat(64)))).toEqual({ clip: 'walks', time: pose({}).time });
+    expect(applyPatch(worn, newerPatch(worn, 's', newer, 'c'.repeat(64), 1, there)).subjects.items['s']!.pose!.head).toBeUndefined();
   });
   it('beside the others it stands clear of them, on the floor, and changes nobody', () => {
     const { patch, id } = besidePatch(withOld, report, 'c'.repeat(64), 1);
