@@ -1,8 +1,12 @@
 import { Document, NodeIO } from '@gltf-transform/core';
 import { expect, test } from '@playwright/test';
+import { FLAGS_3D } from '../scripts/lib/chromium.mjs';
 import { BoxGeometry, Group, Mesh, SphereGeometry } from 'three';
 import { OBJExporter } from 'three/examples/jsm/exporters/OBJExporter.js';
 import { apart, brightness, cells, copiedSetup, openStage, untilSamples, untilSaved } from './stage.ts';
+
+// heads are pointed at in 3D; everything else does without
+test.use({ launchOptions: { executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: FLAGS_3D } });
 
 /** A figure of 176 cm as a foreign program writes it: in centimetres, parts by name, with a material file. */
 function figure(): { obj: Buffer; mtl: Buffer } {
@@ -120,7 +124,7 @@ async function leaning(): Promise<Buffer> {
   return Buffer.from(await new NodeIO().writeBinary(d));
 }
 
-test('a second character beside the first: set down, posed by its clip, its head picked on the mesh', async ({ page }) => {
+test('a second character beside the first: set down, posed by its clip, its landmarks marked', async ({ page }) => {
   const id = await copiedSetup(page);
   await openStage(page, id, 1);
   await page.getByRole('tab', { name: 'Character' }).click();
@@ -157,30 +161,46 @@ test('a second character beside the first: set down, posed by its clip, its head
   await page.getByTestId('clip').selectOption('');
   await expect(page.getByTestId('ground')).toContainText('0.60 m');
 
-  // four clicks on the mesh make a head
-  await page.getByTestId('pick-head').click();
-  const picture = (await page.getByTestId('picture').boundingBox())!;
-  const status = page.getByRole('status').filter({ hasText: 'of 4' });
-  await untilSamples(page, 1);
-  const click = async (x: number, y: number) => page.mouse.click(picture.x + picture.width * x, picture.y + picture.height * y);
-  // where the box is: the brightest column of cells tells
-  const now = await cells(page, 12, 16);
-  let best = 0;
-  for (let i = 0; i < now.length; i += 3) if (now[i]! > now[best]!) best = i;
-  const at = [((best / 3) % 12) + 0.5, Math.floor(best / 36) + 0.5];
-  const [cx, cy] = [at[0]! / 12, at[1]! / 16];
-  await expect(status).toContainText('1 of 4');
-  await click(cx + 0.012, cy);
-  await expect(status).toContainText('2 of 4');
-  await click(cx - 0.012, cy);
-  await expect(status).toContainText('3 of 4');
-  await click(cx, cy - 0.015);
-  await expect(status).toContainText('4 of 4');
-  await click(cx, cy + 0.015);
-  await expect(status).toBeHidden();
+  // its landmarks: proposed, corrected by a click, mirrored, left out where a box has none
+  await page.getByTestId('mark-head').click();
+  const dialog = page.getByRole('dialog', { name: 'Landmarks of leaner' });
+  const head = dialog.getByTestId('head-view').locator('canvas');
+  const point = async () => ((await head.getAttribute('data-point')) ?? '').split(' ').map(Number);
+  await expect(dialog.getByRole('status')).toContainText('1 of 13: the pupil of the left eye');
+  await expect(async () => expect(await point()).toHaveLength(2)).toPass();
+  const box = (await head.boundingBox())!,
+    [px, py] = (await point()) as [number, number];
+  // the point goes where the head is clicked
+  await page.mouse.click(box.x + (px + 0.04) * box.width, box.y + (py - 0.05) * box.height);
+  await expect(async () => {
+    const [x, y] = (await point()) as [number, number];
+    expect(Math.abs(x - px - 0.04)).toBeLessThan(0.012);
+    expect(Math.abs(y - py + 0.05)).toBeLessThan(0.012);
+  }).toPass();
+  await page.keyboard.press('Enter');
+  await expect(dialog.getByRole('status')).toContainText('2 of 13: the pupil of the right eye');
+  await dialog.getByTestId('landmark-noseTip').click();
+  await dialog.getByTestId('landmark-absent').click();
+  await expect(dialog.getByTestId('landmark-noseTip')).toHaveAttribute('data-state', 'absent');
+  // nothing was proposed for a crown without vertices near: it is pointed at
+  const crown = dialog.getByTestId('landmark-crown');
+  await expect(crown).toHaveAttribute('data-state', 'absent');
+  await crown.click();
+  await page.waitForTimeout(900);
+  await page.mouse.click(box.x + 0.5 * box.width, box.y + 0.4 * box.height);
+  await expect(async () => expect(await point()).toHaveLength(2)).toPass();
+  await page.keyboard.press('Enter');
+  await expect(crown).toHaveAttribute('data-state', 'confirmed');
+  await dialog.getByTestId('landmarks-keep').click();
+  await expect(dialog).toBeHidden();
   await untilSaved(page);
   const { document } = (await (await page.request.get(`/api/setups/${id}`)).json()) as {
-    document: { subjects: { items: Record<string, { head: { source: string } }> } };
+    document: { subjects: { items: Record<string, { head: { source: string }; landmarks: Record<string, number[]> }> } };
   };
-  expect(document.subjects.items['subject-2']!.head.source).toBe('hand');
+  const kept = document.subjects.items['subject-2']!;
+  expect(kept.head.source).toBe('hand');
+  expect(kept.landmarks).not.toHaveProperty('noseTip');
+  // the right eye went along with the left, on the other side at the same height
+  expect(kept.landmarks['pupilR']![1]).toBeCloseTo(kept.landmarks['pupilL']![1]!, 4);
+  expect(kept.landmarks['pupilR']![0]).toBeLessThan(kept.landmarks['pupilL']![0]!);
 });

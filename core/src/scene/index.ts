@@ -6,4 +6,4 @@ export * from './lights.ts';
 export * from './rig.ts';
 export * from './pose.ts';
 export { headAt } from './head-pose.ts';
-export { chooseProxy, proxyAt, type FigureProxy } from './proxy.ts';
+export { chooseProxy, headProxy, proxyAt, type FigureProxy } from './proxy.ts';

@@ -1,8 +1,9 @@
 import { describe, expect, it } from '@jest/globals';
 import { buildBall } from '../geometry/index.ts';
+import type { HeadFrame } from '../setup/index.ts';
 import { material } from '../surface/index.ts';
 import type { CharacterAsset, Part } from './index.ts';
-import { chooseProxy, proxyAt } from './proxy.ts';
+import { chooseProxy, headProxy, proxyAt } from './proxy.ts';
 
 const ball = (name: string, centre: [number, number, number], radius: number, more = {}): Part => ({
   name,
@@ -56,5 +57,16 @@ describe('a proxy', () => {
     // the largest ten in a hundred are there, the smallest not
     expect(kept.every(({ part }) => part % 10 >= 8)).toBe(true);
     expect(kept.map((k) => k.part)).toEqual([...kept.map((k) => k.part)].sort((a, b) => a - b));
+  });
+  it('of a head alone leaves out what is far from it', async () => {
+    const head = { origin: [0.1, 0.9, 0.42], forward: [0, 0, 1], up: [0, 1, 0], height: 0.12, source: 'hand' } as const;
+    const whole = { ...asset, parts: [...asset.parts, ball('foot', [0, -3, 0], 0.1)] };
+    const { positions, indices } = await headProxy(whole, { ...head } as unknown as HeadFrame, 4000);
+    expect(indices.length).toBeGreaterThan(300);
+    let most = 0;
+    for (let i = 0; i < positions.length; i += 3)
+      most = Math.max(most, Math.hypot(positions[i]! - 0.1, positions[i + 1]! - 0.9, positions[i + 2]! - 0.38));
+    // as far as the reach and one edge of the mesh
+    expect(most).toBeLessThan((0.95 * 0.12 + 0.06) * Math.sqrt(3));
   });
 });

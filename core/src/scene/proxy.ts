@@ -1,4 +1,5 @@
 import { MeshoptSimplifier } from 'meshoptimizer';
+import type { HeadFrame } from '../setup/index.ts';
 import { isVeil } from '../surface/index.ts';
 import type { CharacterAsset, Part } from './asset.ts';
 import { partsAt, type Pose } from './pose.ts';
@@ -101,4 +102,29 @@ export function proxyAt(asset: CharacterAsset, kept: Kept[], pose: Pose | undefi
     c += indices.length;
   }
   return out;
+}
+
+/** How far round a head its mesh is shown, in its heights from its middle. */
+const AROUND = 0.95;
+
+/** A character's head alone, at rest, in about so many triangles: to be looked at closely and pointed at. */
+export async function headProxy(asset: CharacterAsset, head: HeadFrame, target: number): Promise<FigureProxy> {
+  // its middle lies behind the eyes
+  const middle = head.origin.map((v, k) => v - 0.35 * head.height * head.forward[k]!),
+    reach = AROUND * head.height;
+  const parts = asset.parts.flatMap((part): Part[] => {
+    const indices: number[] = [];
+    for (let t = 0; t < part.indices.length; t += 3) {
+      const corners = [...part.indices.subarray(t, t + 3)];
+      // a coarse triangle may reach across the head with its corners far away
+      const near = middle.every((m, k) => {
+        const at = corners.map((c) => part.positions[c * 3 + k]!);
+        return Math.min(...at) < m + reach && Math.max(...at) > m - reach;
+      });
+      if (near) indices.push(...corners);
+    }
+    return indices.length ? [{ ...part, indices: Uint32Array.from(indices) }] : [];
+  });
+  const cropped = { ...asset, parts };
+  return proxyAt(cropped, await chooseProxy(cropped, target), undefined);
 }

@@ -1,4 +1,5 @@
 export * from './schema.ts';
+export * from './landmarks.ts';
 export * from './light-schema.ts';
 export * from './lights.ts';
 export * from './output.ts';

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { colour, finite, id, point, sha256 } from './values.ts';
 import { flagSchema, lightSchema } from './light-schema.ts';
+import { LANDMARK_NAMES } from './landmarks.ts';
 import { migrateSetup } from './migrate.ts';
 
 // The setup: everything an artist decides about one picture. Lengths in metres, angles in degrees, colours in linear
@@ -47,6 +48,10 @@ export const subjectSchema = z.strictObject({
   turn: finite,
   scale: finite.positive().max(1000),
   head: headFrameSchema,
+  /** Points of the head that were confirmed by hand, in the subject's own space; without it, those of its file hold. */
+  landmarks: z.partialRecord(z.enum(LANDMARK_NAMES), point).optional(),
+  /** Eyes look at a point of the set instead of where the file has them look. `parts` are their names. */
+  gaze: z.strictObject({ target: point, parts: z.array(z.string().min(1).max(120)).min(1).max(40) }).optional(),
   /** Changes by the part's name. */
   materials: z.record(z.string().min(1).max(120), materialChangeSchema),
   /** A moment of one of its clips, seconds; without it, it stands at rest. With a `head`, that is where the head is at that moment. */

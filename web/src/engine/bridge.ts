@@ -5,7 +5,18 @@ import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
 import sharedUrl from '../../../kernel/build/kernel-shared.wasm?url';
 import { Asking } from './asking.ts';
 import { RefusedFile } from './importer.ts';
-import type { AssetReport, CharacterReport, Frame, FromEngine, PartReport, Picked, ShowWish, Thumb, ToEngine } from './messages.ts';
+import type {
+  AssetReport,
+  CharacterReport,
+  Frame,
+  FromEngine,
+  HeadReport,
+  PartReport,
+  Picked,
+  ShowWish,
+  Thumb,
+  ToEngine,
+} from './messages.ts';
 
 /** The page's end of the engine: one worker that does all computing. */
 export class StageEngine {
@@ -63,6 +74,11 @@ export class StageEngine {
     return this.ask((request) => this.post({ type: 'proxy', request, asset, name, ...(pose ? { pose } : {}) }));
   }
 
+  /** A character's head, to be pointed at. @throws RefusedFile when it cannot be loaded */
+  head(asset: string, name: string, head: HeadFrame): Promise<HeadReport> {
+    return this.ask((request) => this.post({ type: 'head', request, asset, name, head }));
+  }
+
   /** The picture as it is now, as a PNG that carries its setup. */
   exportPng(setup: Setup): Promise<ArrayBuffer> {
     return this.ask((request) => this.post({ type: 'export', request, setup }));
@@ -103,6 +119,7 @@ export class StageEngine {
     else if (message.type === 'exported') answer(message.png);
     else if (message.type === 'picked') answer(message.picked);
     else if (message.type === 'contacts') answer(message.pictures);
+    else if (message.type === 'head') answer(message.report);
     else if (message.type === 'parts') answer(message.character);
     else this.asking.refuse(request, new RefusedFile(message.code, message.message));
   }

@@ -1,20 +1,26 @@
 import {
   chooseProxy,
+  headProxy,
+  LANDMARK_NAMES,
+  proposeLandmarks,
   proxyAt,
   readGlb,
   standIn,
   writeGlb,
   type CharacterAsset,
   type FigureProxy,
+  type HeadFrame,
   type ReadOptions,
   type StandIn,
   type Subject,
 } from '@plinket/core';
 import { bufferOf, type Read } from './bring.ts';
-import { reportOf } from './messages.ts';
+import { reportOf, type HeadReport } from './messages.ts';
 
 /** Triangles of a figure in the set view: software graphics draw no more in time. */
 const PROXY_TRIANGLES = 5500;
+/** Triangles of a head that is pointed at: less than a millimetre off its surface. */
+const HEAD_TRIANGLES = 16000;
 
 /** One answer for each key, asked for once however many want it; what failed is tried again when it is asked again. */
 class Once<T> {
@@ -57,6 +63,15 @@ export class Characters {
   async proxy(sha256: string, name: string, pose: Subject['pose']): Promise<FigureProxy> {
     const asset = await this.load(sha256, name);
     return proxyAt(asset, await this.chosen.get(sha256, () => chooseProxy(asset, PROXY_TRIANGLES)), pose);
+  }
+
+  /** A kept character's head, at rest, with the landmarks that its file has or its surface proposes. */
+  async head(sha256: string, name: string, head: HeadFrame): Promise<HeadReport> {
+    const asset = await this.load(sha256, name);
+    const proxy = await headProxy(asset, head, HEAD_TRIANGLES);
+    const given = LANDMARK_NAMES.filter((n) => asset.landmarks[n]);
+    const proposed = proposeLandmarks(asset.parts, head);
+    return { proxy, given: Object.fromEntries(given.map((n) => [n, asset.landmarks[n]!])), proposed };
   }
 
   /** A stand-in as a file to be kept. */

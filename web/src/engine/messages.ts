@@ -4,6 +4,7 @@ import {
   type CharacterAsset,
   type FigureProxy,
   type HeadFrame,
+  type LandmarkName,
   stanceOf,
   type StandIn,
   type Stance,
@@ -36,6 +37,7 @@ export type ToEngine =
   | { type: 'shelved'; request: number; asset: string; name: string }
   | { type: 'stand-in'; request: number; kind: StandIn }
   | { type: 'pick'; request: number; x: number; y: number }
+  | { type: 'head'; request: number; asset: string; name: string; head: HeadFrame }
   | { type: 'proxy'; request: number; asset: string; name: string; pose?: Subject['pose'] }
   | { type: 'parts'; request: number; asset: string; pose?: Subject['pose']; head?: HeadFrame }
   | { type: 'export'; request: number; setup: Setup }
@@ -73,6 +75,14 @@ export interface CharacterReport {
   /** Lowest and highest point at the pose, in the file's own space, metres. */
   lowest: number;
   highest: number;
+}
+
+/** A head to be pointed at, in its character's own space, at rest. */
+export interface HeadReport {
+  proxy: FigureProxy;
+  /** Landmarks that the file has, and those that the surface proposes. */
+  given: Partial<Record<LandmarkName, Vec3>>;
+  proposed: Partial<Record<LandmarkName, Vec3>>;
 }
 
 /** What an import found, for the sheet that the artist confirms. */
@@ -138,6 +148,7 @@ export type FromEngine =
   | { type: 'refused'; request: number; code: string; message: string }
   | { type: 'picked'; request: number; picked: Picked | undefined }
   | { type: 'proxied'; request: number; proxy: FigureProxy }
+  | { type: 'head'; request: number; report: HeadReport }
   | { type: 'parts'; request: number; character: CharacterReport }
   | { type: 'exported'; request: number; png: ArrayBuffer }
   | { type: 'contacts'; request: number; pictures: Thumb[] }

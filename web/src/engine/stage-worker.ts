@@ -350,7 +350,7 @@ function reply(request: number, work: Promise<[message: FromEngine, transfer?: T
     );
 }
 
-type About = Extract<ToEngine, { type: 'proxy' | 'shelved' | 'stand-in' | 'parts' }>;
+type About = Extract<ToEngine, { type: 'head' | 'proxy' | 'shelved' | 'stand-in' | 'parts' }>;
 
 /** Questions about characters. */
 async function aboutCharacters(data: About): Promise<[FromEngine, Transferable[]?]> {
@@ -365,6 +365,8 @@ async function aboutCharacters(data: About): Promise<[FromEngine, Transferable[]
     case 'parts':
       // who asks may be quicker than the picture that loads it
       return [{ type: 'parts', request, character: characterOf(await characters.load(data.asset, 'the character'), data.pose, data.head) }];
+    case 'head':
+      return [{ type: 'head', request, report: await characters.head(data.asset, data.name, data.head) }];
     case 'proxy': {
       const proxy = await characters.proxy(data.asset, data.name, data.pose);
       return [{ type: 'proxied', request, proxy }, Object.values(proxy).map((array) => (array as Float32Array).buffer)];
@@ -421,6 +423,7 @@ function answer(data: ToEngine): void {
       shows++;
       void present();
       break;
+    case 'head':
     case 'proxy':
     case 'shelved':
     case 'stand-in':

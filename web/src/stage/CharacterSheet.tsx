@@ -164,7 +164,6 @@ export function CharacterSheet() {
   const { change } = doc.getState();
   const subjects = useDoc((d) => d.setup.subjects);
   const chosen = useView((v) => v.subject);
-  const picking = useView((v) => v.picking === 'landmark');
   const id = chosen !== undefined && chosen in subjects.items ? chosen : subjects.order[0];
   const subject = id === undefined ? undefined : subjects.items[id];
   const bring = (
@@ -249,14 +248,12 @@ export function CharacterSheet() {
       <div>
         <HeadFields id={id} subject={subject} />
         <button
-          className={`btn btn-xs mt-1.5 w-full ${picking ? 'btn-warning text-black' : ''}`}
-          aria-pressed={picking}
-          data-testid="pick-head"
-          onClick={() =>
-            view.setState(picking ? { picking: undefined, landmarks: {} } : { picking: 'landmark', landmarks: {}, subject: id })
-          }
+          className="btn btn-xs mt-1.5 w-full"
+          data-testid="mark-head"
+          title="Landmarks are proposed; correct and confirm them on the turning head"
+          onClick={() => view.setState({ marking: id, subject: id })}
         >
-          <Crosshair size={12} /> {picking ? 'Stop picking' : 'Pick the head on the mesh …'}
+          <Crosshair size={12} /> Landmarks of the head …
         </button>
         {bring}
         {shelf}

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { applyPatch, fromHead, isPlaced, placeInWorld, setupHead, type Patch, type Setup, type Vec3 } from '@plinket/core';
+import { applyPatch, fromHead, isPlaced, placeInWorld, setupHead, type Patch, type Setup } from '@plinket/core';
 import { lazy, Suspense, useEffect, useMemo, useRef, useState, type MouseEvent, type PointerEvent, type WheelEvent } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
@@ -8,7 +8,6 @@ import { dollyPatch, orbitPatch, panPatch } from './framing.ts';
 import { aimAtPatch, placePatch, walkChange } from './moves.ts';
 import type { PictureMode, ShowWish } from '../engine/messages.ts';
 import { Proofs } from './Proofs.tsx';
-import { LANDMARKS, pickedHead, toSubject } from './replace.ts';
 import { Views } from './Views.tsx';
 import { Wipe } from './Wipe.tsx';
 
@@ -106,20 +105,6 @@ function useHand(along: string | undefined, picking: boolean) {
   };
 }
 
-/** Which landmark is asked for. */
-function Asking() {
-  const landmarks = useView((v) => v.landmarks);
-  const next = LANDMARKS.findIndex(([name]) => !(name in landmarks));
-  return (
-    <p
-      className="pointer-events-none absolute inset-x-2 top-2 rounded bg-warning px-2 py-1 text-center text-2xs font-semibold text-black"
-      role="status"
-    >
-      {next + 1} of {LANDMARKS.length}: click {LANDMARKS[next]?.[1]}
-    </p>
-  );
-}
-
 /** Lines that help to frame; never in the picture itself. */
 function Guides() {
   const guides = useView((v) => v.guides);
@@ -197,38 +182,11 @@ export function Picture() {
     engine.show(seen, wish);
   }, [engine, seen, wish]);
 
-  /** Notes the next landmark; the last one makes the head. */
-  const pickLandmark = (at: Vec3) => {
-    const { subject: id, landmarks } = view.getState();
-    const { setup, change } = doc.getState();
-    const subject = id === undefined ? undefined : setup.subjects.items[id];
-    const next = LANDMARKS.find(([name]) => !(name in landmarks));
-    if (!subject || id === undefined || !next) return;
-    const points = { ...landmarks, [next[0]]: toSubject(subject, at) };
-    if (Object.keys(points).length < LANDMARKS.length) {
-      view.setState({ landmarks: points });
-      return;
-    }
-    const head = pickedHead(points);
-    view.setState({ picking: undefined, landmarks: {} });
-    if (!head) {
-      toast.error('These points make no head: eyes and chin fall together.');
-      return;
-    }
-    // what was picked is the head as it stands now: lights that followed a clip's head stay with this one
-    change({ subjects: { items: { [id]: { head, ...(subject.pose?.head ? { pose: { head: null } } : {}) } } } });
-    toast(`The head is picked; lights are measured from it now${subject.pose?.head ? ' and follow the clip no longer' : ''}`);
-  };
-
   /** A click on the picture while a point is asked for: what is sharp, or aimed at, is what lies there. */
   const pickAt = async (e: MouseEvent<HTMLDivElement>) => {
     if (picking === undefined) return;
     const box = e.currentTarget.getBoundingClientRect();
     const picked = await engine.pick((e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height);
-    if (picking === 'landmark' && picked) {
-      pickLandmark(picked.position);
-      return;
-    }
     view.setState({ picking: undefined });
     if (!picked) {
       toast('Nothing is there.');
@@ -265,7 +223,6 @@ export function Picture() {
         >
           <canvas ref={canvas} data-testid="picture" className="block h-full w-full" aria-label="The traced picture" />
           <Guides />
-          {picking === 'landmark' && <Asking />}
           {wipe !== undefined && last && !showProof && <Wipe src={api.blobUrl(last.picture)} name={last.name} />}
           {showProof && last && (
             <img src={api.blobUrl(last.picture)} alt="The last proof" data-testid="last-proof" className="absolute inset-0 h-full w-full" />

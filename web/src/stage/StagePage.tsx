@@ -18,6 +18,7 @@ import { Picture } from './Picture.tsx';
 import { Ruler } from './Ruler.tsx';
 import { Shares } from './Shares.tsx';
 import { Sheet } from './Sheet.tsx';
+import { Landmarks } from './landmarks/Landmarks.tsx';
 import { Shelf } from './Shelf.tsx';
 import { lightsPatch } from './moves.ts';
 
@@ -148,6 +149,7 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
       </div>
       <Import stage={stage} opener={useMemo(() => (open: () => void) => (chooser.current = open), [])} />
       <Shelf />
+      <Landmarks />
       <Help />
       <Commands />
       <Refusal />

@@ -1,7 +1,7 @@
 import { createContext, useContext } from 'react';
 import { useStore } from 'zustand';
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import type { Patch, Vec3 } from '@plinket/core';
+import type { Patch } from '@plinket/core';
 import type { DocumentState, DocumentStore } from '../document/store.ts';
 import type { StageEngine } from '../engine/bridge.ts';
 import type { Frame, Thumb } from '../engine/messages.ts';
@@ -34,10 +34,10 @@ export interface ViewState {
   /** Another lens keeps the figure as large: the camera moves. */
   keepSize: boolean;
   /** What the next click on the picture is for. */
-  picking: 'focus' | 'aim' | 'landmark' | undefined;
-  /** The character in hand, and its landmarks that have been picked so far. */
+  picking: 'focus' | 'aim' | undefined;
+  /** The character in hand, and the one whose landmarks are being marked. */
   subject: string | undefined;
-  landmarks: Record<string, Vec3>;
+  marking: string | undefined;
   afar: boolean;
   /** The set view takes the picture's place; the picture stays, small. */
   set: boolean;
@@ -72,7 +72,7 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     keepSize: false,
     picking: undefined,
     subject: undefined,
-    landmarks: {},
+    marking: undefined,
     afar: false,
     set: false,
     along: undefined,

@@ -1,15 +1,4 @@
-import {
-  DEGREE,
-  groundAt,
-  headFromLandmarks,
-  headInWorld,
-  turnY,
-  type HeadFrame,
-  type Patch,
-  type Setup,
-  type Subject,
-  type Vec3,
-} from '@plinket/core';
+import { groundAt, headInWorld, type HeadFrame, type Patch, type Setup, type Subject, type Vec3 } from '@plinket/core';
 import type { AssetReport } from '../engine/messages.ts';
 
 /** Names of stand-ins begin with this. */
@@ -53,9 +42,11 @@ export function replacePatch(setup: Setup, report: AssetReport, sha256: string, 
     ? { position: moved(from.position), target: moved(from.target) }
     : { target: now.origin, position: [now.origin[0], now.origin[1], Number((now.origin[2] + now.headHeight * 10).toFixed(4))] as Vec3 };
   if (steps) return { subjects: { order: [id, ...setup.subjects.order], items: { [first]: { visible: false }, [id]: subject } }, camera };
-  // nothing of the old one stays: no pose, no changed material
+  // nothing of the old one stays: no pose, landmark, gaze or changed material
   const cleared = old && {
     ...(old.pose ? { pose: null } : {}),
+    ...(old.landmarks ? { landmarks: null } : {}),
+    ...(old.gaze ? { gaze: null } : {}),
     materials: Object.fromEntries(Object.keys(old.materials).map((part) => [part, null])),
   };
   return {
@@ -125,26 +116,6 @@ export function newerPatch(setup: Setup, id: string, report: AssetReport, sha256
       },
     },
   };
-}
-
-/** Landmarks that are picked for a head, in order, and how each is asked for. */
-export const LANDMARKS: [string, string][] = [
-  ['pupilL', 'the pupil of the left eye (on the right in a picture from the front)'],
-  ['pupilR', 'the pupil of the right eye'],
-  ['crown', 'the crown: the top of the head'],
-  ['chinBottom', 'the lowest point of the chin'],
-];
-
-/** A world point in a subject's own space. */
-export function toSubject({ position, turn, scale }: Subject, p: Vec3): Vec3 {
-  const d: Vec3 = [p[0] - position[0], p[1] - position[1], p[2] - position[2]];
-  return turnY(d, -turn * DEGREE).map((v) => Number((v / scale).toFixed(5))) as Vec3;
-}
-
-/** The head that picked landmarks make; nothing where they cannot be a head's. */
-export function pickedHead(points: Record<string, Vec3>): HeadFrame | undefined {
-  const head = headFromLandmarks(points);
-  return head && { ...head, source: 'hand' };
 }
 
 /** Raises or lowers a subject so that its lowest point stands on the floor, or on the thing that is under it. */

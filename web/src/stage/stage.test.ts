@@ -5,7 +5,7 @@ import { colourOf, letterOf } from '../parts/identity.ts';
 import { addLightPatch, lightPatch, placePatch, removeLightsPatch, sizeChange, stopsPatch } from './moves.ts';
 import { addBallsPatch, addThingPatch, THINGS, type Thing } from './set-pieces.ts';
 import { dragTo, flatView, lightOutline } from './projection.ts';
-import { besidePatch, groundPatch, isNewer, isStandIn, LANDMARKS, newerPatch, pickedHead, replacePatch, toSubject } from './replace.ts';
+import { besidePatch, groundPatch, isNewer, isStandIn, newerPatch, replacePatch } from './replace.ts';
 
 const setup = setupWith({ key: panelLight(), rim: panelLight({ name: 'Rim' }) });
 const key = setup.lights.items['key'] as RectangleLight;
@@ -184,22 +184,6 @@ describe('bringing a character in', () => {
     const big = parseSetup(applyPatch(withOld, { subjects: { items: { s: { scale: 2, position: [1, 7, 2] } } } }));
     const { position } = parseSetup(applyPatch(big, groundPatch(big, 's', 0.15))).subjects.items['s']!;
     expect(position).toEqual([1, -0.3, 2]);
-  });
-  it('landmarks that are picked in the world make a head in its own space', () => {
-    const turned = parseSetup(applyPatch(withOld, { subjects: { items: { s: { scale: 2, turn: 90, position: [1, 0, 0] } } } })).subjects
-      .items['s']!;
-    // turned to the left by 90°, its own +Z looks along the world's +X
-    expect(toSubject(turned, [3, 4, 0])).toEqual([0, 2, 1]);
-    const points = { pupilL: [0.03, 1.6, 0.1], pupilR: [-0.03, 1.6, 0.1], crown: [0, 1.72, 0], chinBottom: [0, 1.49, 0.08] } as Record<
-      string,
-      [number, number, number]
-    >;
-    expect(LANDMARKS.map(([name]) => name).sort()).toEqual(Object.keys(points).sort());
-    const head = pickedHead(points)!;
-    expect(head).toMatchObject({ source: 'hand', origin: [0, 1.6, 0.1] });
-    expect(head.height).toBeCloseTo(0.23, 1);
-    expect(head.forward[2]).toBeGreaterThan(0.9);
-    expect(pickedHead({ ...points, pupilR: points['pupilL']! })).toBeUndefined();
   });
   it('stands on an empty stage too', () => {
     const next = parseSetup(applyPatch(setup, replacePatch(setup, report, 'c'.repeat(64), 0.5)));

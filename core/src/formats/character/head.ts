@@ -22,10 +22,10 @@ export function headFromLandmarks(landmarks: Record<string, Vec3>): HeadFrame | 
     rise = sub(crown, chinBottom);
   if (length(left) < 1e-4 || length(rise) < 1e-4) return undefined;
   const x = normalize(left);
-  // chin and crown are not above each other, so the head's up is what is square to the line of the eyes and, when the
-  // file gives the brow-to-nose-base line, along it
-  const { sellion, noseBase } = landmarks;
-  const along = sellion && noseBase ? sub([0, sellion[1], 0], [0, noseBase[1], 0]) : rise;
+  // chin and crown are not above each other, so the head's up is what is square to the line of the eyes and, where it is given,
+  // along the line from the nose's base to its root, taken as upright, or to between the brows
+  const { sellion, browCentre, noseBase } = landmarks;
+  const along = !noseBase ? rise : sellion ? sub([0, sellion[1], 0], [0, noseBase[1], 0]) : browCentre ? sub(browCentre, noseBase) : rise;
   const up = normalize(sub(along, scale(x, dot(along, x))));
   return { origin: scale(add(pupilL, pupilR), 0.5), forward: cross(x, up), up, height: Math.abs(dot(rise, up)), source: 'file' };
 }
