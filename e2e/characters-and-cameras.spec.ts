@@ -204,3 +204,56 @@ test('a second character beside the first: set down, posed by its clip, its land
   expect(kept.landmarks['pupilR']![1]).toBeCloseTo(kept.landmarks['pupilL']![1]!, 4);
   expect(kept.landmarks['pupilR']![0]).toBeLessThan(kept.landmarks['pupilL']![0]!);
 });
+
+test('a step to stand on, a wall that darkens upwards, eyes that look at the camera', async ({ page }) => {
+  const list = (await (await page.request.get('/api/setups')).json()) as { id: string; name: string }[];
+  const source = list.find((s) => s.name === 'The signaller listens')!;
+  const { document: plain } = (await (await page.request.get(`/api/setups/${source.id}`)).json()) as { document: object };
+  const created = await page.request.post('/api/setups', { data: { document: { ...plain, name: 'On a step' } } });
+  const { id } = (await created.json()) as { id: string };
+  type Kept = {
+    stage: { smoothness?: number; gradient?: { to: number } };
+    props: { order: string[]; items: Record<string, { kind: string; rise: number }> };
+    camera: { position: number[] };
+    subjects: { items: { signaller: { position: number[]; gaze?: { target: number[]; parts: string[] } } } };
+  };
+  const kept = async () => ((await (await page.request.get(`/api/setups/${id}`)).json()) as { document: Kept }).document;
+  await openStage(page, id, 1);
+  await page.getByRole('tab', { name: 'Stage' }).click();
+  await page.getByTestId('preset-night-sweep').click();
+  await page.getByTestId('stage-smoothness').fill('80');
+  await page.getByTestId('stage-smoothness').press('Enter');
+  await page.getByTestId('stage-gradient').check();
+  await page.getByTestId('gradient-to').fill('2.4');
+  await page.getByTestId('gradient-to').press('Enter');
+  await page.getByTestId('add-thing').selectOption('step');
+  await untilSaved(page);
+  expect((await kept()).stage).toMatchObject({ smoothness: 0.8, gradient: { to: 2.4 } });
+
+  await page.getByRole('tab', { name: 'Character' }).click();
+  await expect(page.getByTestId('ground')).toContainText('into the step');
+  await page.getByRole('button', { name: 'Set down' }).click();
+  await expect(page.getByTestId('ground')).toContainText('on the step');
+
+  await untilSamples(page, 1);
+  await page.getByTestId('gaze').selectOption('camera');
+  await untilSaved(page);
+  await untilSamples(page, 1);
+  const { camera, subjects, props } = await kept();
+  const { gaze, position } = subjects.items.signaller;
+  expect(position[1]).toBeCloseTo(props.items[props.order[0]!]!.rise, 1);
+  expect(gaze!.target).toEqual(camera.position);
+  expect(gaze!.parts.sort()).toEqual(['cornea L', 'cornea R', 'eye white L', 'eye white R', 'iris L', 'iris R']);
+  // a camera that has moved is said; one click, and they look at it again
+  await expect(page.getByTestId('gaze-again')).toBeHidden();
+  const picture = (await page.getByTestId('picture').boundingBox())!;
+  await page.mouse.move(picture.x + 100, picture.y + 100);
+  await page.mouse.down();
+  await page.mouse.move(picture.x + 180, picture.y + 100, { steps: 4 });
+  await page.mouse.up();
+  await page.getByTestId('gaze-again').click();
+  await untilSaved(page);
+  const after = await kept();
+  expect(after.camera.position).not.toEqual(camera.position);
+  expect(after.subjects.items.signaller.gaze!.target).toEqual(after.camera.position);
+});

@@ -96,6 +96,15 @@ test('a clip: the figure is posed, the lights go with its head, and the set view
   await page.getByTestId('follow').click();
   await expect(async () => expect((await pose()).head).toBeUndefined()).toPass();
 
+  // a part of the clip is what is played
+  await page.getByTestId('range-from').fill('20');
+  await page.getByTestId('range-from').press('Enter');
+  await page.getByTestId('range-to').fill('62');
+  await page.getByTestId('range-to').press('Enter');
+  const range = async () => ((await pose()) as { range?: number[] }).range;
+  await expect(async () => expect((await range())?.map((v) => Math.round(v * 24))).toEqual([20, 62])).toPass();
+
+  await page.getByTestId('range-to').blur();
   await page.keyboard.press('v');
   const set = page.getByTestId('set-view');
   await set.getByRole('button', { name: 'clip' }).click();
@@ -103,8 +112,7 @@ test('a clip: the figure is posed, the lights go with its head, and the set view
   const first = await set.locator('canvas').screenshot();
   await expect(async () => expect((await set.locator('canvas').screenshot()).equals(first)).toBe(false)).toPass();
   await set.getByRole('button', { name: 'clip' }).click();
-  await page.keyboard.press('Control+z');
-  await page.keyboard.press('Control+z');
-  await page.keyboard.press('Control+z');
+  for (let i = 0; i < 5; i++) await page.keyboard.press('Control+z');
   await untilSaved(page);
+  expect(await range()).toBeUndefined();
 });

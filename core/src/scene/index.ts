@@ -7,3 +7,4 @@ export * from './rig.ts';
 export * from './pose.ts';
 export { headAt } from './head-pose.ts';
 export { chooseProxy, headProxy, proxyAt, type FigureProxy } from './proxy.ts';
+export { eyeParts } from './gaze.ts';

@@ -3,6 +3,7 @@ import { buildBall, buildPlinth, buildStage, buildSteps } from '../geometry/inde
 import { changedMaterial, type Setup, type Subject } from '../setup/index.ts';
 import { clayOf, isVeil, material, type Material } from '../surface/index.ts';
 import type { CharacterAsset, Part } from './asset.ts';
+import { withGaze } from './gaze.ts';
 import { partsAt } from './pose.ts';
 
 /** A setup names a file that is not at hand. */
@@ -37,7 +38,7 @@ export function scenePieces(setup: Setup, assets: AssetSource, clay: boolean, la
   const subjects = setup.subjects.order.map((id) => ({ id, subject: setup.subjects.items[id]! })).filter(({ subject }) => subject.visible);
   const props = setup.props.order.map((id) => ({ id, prop: setup.props.items[id]! })).filter(({ prop }) => prop.visible);
   const key = JSON.stringify([
-    subjects.map(({ id, subject: s }) => [id, s.asset, s.position, s.turn, s.scale, s.materials, s.pose?.clip, s.pose?.time]),
+    subjects.map(({ id, subject: s }) => [id, s.asset, s.position, s.turn, s.scale, s.materials, s.pose?.clip, s.pose?.time, s.gaze]),
     setup.stage,
     props.map(({ prop: { visible: _, ...rest } }) => rest),
     clay,
@@ -106,9 +107,9 @@ function propPieces(id: string, prop: Setup['props']['items'][string]): Piece[] 
 
 function subjectPieces(id: string, subject: Subject, asset: CharacterAsset): Piece[] {
   const stand = { angle: subject.turn * DEGREE, scale: subject.scale, position: subject.position };
-  const groupKey = JSON.stringify([subject.asset, stand, subject.pose?.clip, subject.pose?.time]);
+  const groupKey = JSON.stringify([subject.asset, stand, subject.pose?.clip, subject.pose?.time, subject.gaze]);
   const changed = new Map<string, Material>();
-  return partsAt(asset, subject.pose).map((part, i) => {
+  return withGaze(partsAt(asset, subject.pose), subject).map((part, i) => {
     // one object for each source and change, so that parts which share a material still do
     const change = subject.materials[part.name];
     const known = `${asset.parts.findIndex((p) => p.material === asset.parts[i]!.material)} ${change ? JSON.stringify(change) : ''}`;

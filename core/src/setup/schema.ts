@@ -55,7 +55,18 @@ export const subjectSchema = z.strictObject({
   /** Changes by the part's name. */
   materials: z.record(z.string().min(1).max(120), materialChangeSchema),
   /** A moment of one of its clips, seconds; without it, it stands at rest. With a `head`, that is where the head is at that moment. */
-  pose: z.strictObject({ clip: z.string().min(1).max(120), time: finite.min(0).max(36000), head: headFrameSchema.optional() }).optional(),
+  pose: z
+    .strictObject({
+      clip: z.string().min(1).max(120),
+      time: finite.min(0).max(36000),
+      head: headFrameSchema.optional(),
+      /** The part of the clip that is played, seconds; without it, all of it. */
+      range: z
+        .tuple([finite.min(0).max(36000), finite.min(0).max(36000)])
+        .refine(([from, to]) => from < to, 'the range must end after it begins')
+        .optional(),
+    })
+    .optional(),
 });
 
 /** A mirror ball, or one of 18 % grey: they help to judge light. */

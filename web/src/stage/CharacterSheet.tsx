@@ -1,9 +1,9 @@
-import { cross, DEGREE, groundAt, normalize, type HeadFrame, type Patch, type Subject, type Vec3 } from '@plinket/core';
+import { cross, DEGREE, eyeParts, groundAt, normalize, type HeadFrame, type Patch, type Subject, type Vec3 } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
 import { useRef } from 'react';
 import { Crosshair, FileUp } from 'lucide-react';
 import { api } from '../api/client.ts';
-import { CheckField } from '../parts/Fields.tsx';
+import { CheckField, SelectField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
 import { useDoc, useStage, useView } from './context.ts';
 import { CharacterShelf } from './CharacterShelf.tsx';
@@ -104,6 +104,37 @@ function Ground({ id, subject }: { id: string; subject: Subject }) {
         </button>
       )}
     </div>
+  );
+}
+
+/** Eyes that are parts of their own look where the file has them look, or at where the camera stands. */
+function Gaze({ id, subject }: { id: string; subject: Subject }) {
+  const { doc, engine } = useStage();
+  const camera = useDoc((d) => d.setup.camera.position);
+  const report = useQuery({ queryKey: ['character', subject.asset], queryFn: () => engine.character(subject.asset) });
+  const parts = eyeParts(report.data?.parts.map((p) => p.name) ?? []);
+  if (!parts.length) return null;
+  const { gaze } = subject;
+  const look = (at: boolean) => doc.getState().change({ subjects: { items: { [id]: { gaze: at ? { target: camera, parts } : null } } } });
+  const moved = gaze?.target.some((v, k) => Math.abs(v - camera[k]!) > 1e-3);
+  return (
+    <>
+      <SelectField
+        label="Eyes look"
+        value={gaze ? 'camera' : 'file'}
+        options={[
+          ['file', 'as in the file'],
+          ['camera', 'at the camera'],
+        ]}
+        testId="gaze"
+        onChange={(v) => look(v === 'camera')}
+      />
+      {moved && (
+        <button className="btn btn-xs mt-1 w-full" data-testid="gaze-again" onClick={() => look(true)}>
+          The camera has moved: look again
+        </button>
+      )}
+    </>
   );
 }
 
@@ -243,6 +274,7 @@ export function CharacterSheet() {
         />
         <Ground id={id} subject={subject} />
         <PoseFields id={id} subject={subject} />
+        <Gaze id={id} subject={subject} />
         <CheckField label="In the picture" value={subject.visible} onChange={(visible) => set({ visible })} />
       </div>
       <div>

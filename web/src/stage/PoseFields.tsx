@@ -3,9 +3,8 @@ import type { Patch, Subject } from '@plinket/core';
 import { useRef } from 'react';
 import { CheckField, SelectField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
+import { FPS, rangeWith } from './clips.ts';
 import { useStage } from './context.ts';
-
-export const FPS = 24;
 
 /** Clips of the character, the moment that is traced, and whether the lights go with the head. */
 export function PoseFields({ id, subject }: { id: string; subject: Subject }) {
@@ -38,7 +37,13 @@ export function PoseFields({ id, subject }: { id: string; subject: Subject }) {
         value={clip?.name ?? ''}
         options={[['', 'at rest'], ...clips.map((c) => [c.name, c.name] as const)]}
         testId="clip"
-        onChange={(name) => (name === '' ? put(null) : void moment({ clip: name, time: 0 }, pose?.head !== undefined))}
+        onChange={(name) => {
+          if (name === '') return put(null);
+          // another clip has another length
+          const g = `clip-${id}-${performance.now()}`;
+          if (pose?.range) put({ range: null }, g);
+          return void moment({ clip: name, time: 0 }, pose?.head !== undefined, g);
+        }}
       />
       {clip && pose && (
         <>
@@ -61,6 +66,21 @@ export function PoseFields({ id, subject }: { id: string; subject: Subject }) {
             value={Math.round(pose.time * FPS)}
             onChange={(e) => at(Number(e.target.value), 'scrub')}
           />
+          <div className="grid grid-cols-2 gap-x-3">
+            {(['plays from', 'to'] as const).map((label, k) => (
+              <NumberField
+                key={label}
+                label={label}
+                unit=""
+                value={Math.round((pose.range?.[k] ?? (k ? clip.duration : 0)) * FPS)}
+                step={1}
+                min={k ? Math.round((pose.range?.[0] ?? 0) * FPS) + 1 : 0}
+                max={k ? last : Math.round((pose.range?.[1] ?? clip.duration) * FPS) - 1}
+                testId={k ? 'range-to' : 'range-from'}
+                onChange={(frame, g) => put({ range: rangeWith(pose.range ?? [0, clip.duration], k, frame / FPS, clip.duration) }, g)}
+              />
+            ))}
+          </div>
           <CheckField
             label="Lights follow the head"
             value={pose.head !== undefined}

@@ -100,6 +100,7 @@ export function newerPatch(setup: Setup, id: string, report: AssetReport, sha256
   const old = setup.subjects.items[id]!;
   const names = new Set(report.parts.map((p) => p.name));
   const gone = Object.keys(old.materials).filter((part) => !names.has(part));
+  const eyes = old.gaze?.parts.filter((part) => names.has(part));
   return {
     subjects: {
       items: {
@@ -109,6 +110,7 @@ export function newerPatch(setup: Setup, id: string, report: AssetReport, sha256
           ...(scale === 1 ? {} : { scale }),
           head: newerHead(old, report) as unknown as Patch,
           ...(gone.length ? { materials: Object.fromEntries(gone.map((part) => [part, null])) } : {}),
+          ...(eyes ? { gaze: eyes.length ? { parts: eyes } : null } : {}),
           ...(old.pose && !report.clips.includes(old.pose.clip) ? { pose: null } : {}),
           // lights that follow the clip follow the new file's head, or none
           ...(followsClip(old, report) ? { pose: { head: (headAt as unknown as Patch | undefined) ?? null } } : {}),

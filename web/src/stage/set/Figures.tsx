@@ -36,12 +36,18 @@ const linear = ([r, g, b]: Vec3): Color => new Color().setRGB(r, g, b);
 /** The set view has no exposure: dark surfaces are lifted so that their form is seen. */
 const lifted = ([r, g, b]: Vec3): Vec3 => [0.06 + r * 0.8, 0.06 + g * 0.8, 0.06 + b * 0.8];
 
-function Solid({ mesh, colour }: { mesh: MeshData; colour: Vec3 }) {
-  const geometry = useGeometry(mesh);
+function Solid({ mesh, colour, colours }: { mesh: MeshData; colour: Vec3; colours?: Float32Array | undefined }) {
+  const own = useMemo(() => colours?.map((c) => 0.06 + 0.8 * c), [colours]);
+  const geometry = useGeometry(mesh, own);
   if (!geometry) return null;
   return (
     <mesh geometry={geometry} raycast={noRay}>
-      <meshLambertMaterial color={linear(lifted(colour))} side={DoubleSide} />
+      <meshLambertMaterial
+        key={own ? 'own' : 'plain'}
+        color={own ? '#ffffff' : linear(lifted(colour))}
+        vertexColors={own !== undefined}
+        side={DoubleSide}
+      />
     </mesh>
   );
 }
@@ -71,7 +77,7 @@ export function Surroundings() {
   return (
     <>
       {meshes.map((m) => (
-        <Solid key={m.part} mesh={m} colour={m.part === 'front' ? stage.frontColour : stage.colour} />
+        <Solid key={m.part} mesh={m} colours={m.colours} colour={m.part === 'front' ? stage.frontColour : stage.colour} />
       ))}
       {things.map((t) => (
         <Solid key={t.id} mesh={t.mesh} colour={t.colour} />

@@ -2,6 +2,7 @@ import { setupHead } from '@plinket/core';
 import { Canvas } from '@react-three/fiber';
 import { Magnet, Pause, Play } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
+import { FPS } from '../clips.ts';
 import { inHand, useDoc, useStage, useView } from '../context.ts';
 import { bodiesOf, cameraLines, standOf, type SetAngle } from './bodies.ts';
 import { gripPatch, gripPoint, type Grip } from './grip.ts';
@@ -18,8 +19,6 @@ const ANGLES: [SetAngle, string][] = [
   ['camera', 'Through camera'],
 ];
 
-const FPS = 24;
-
 /** Plays the first posed clip, as quickly as figures come; answers the moment, or nothing while it rests. */
 function usePlaying(playing: boolean): number | undefined {
   const { doc, engine } = useStage();
@@ -31,12 +30,12 @@ function usePlaying(playing: boolean): number | undefined {
     const { subjects } = doc.getState().setup;
     const subject = subjects.order.map((id) => subjects.items[id]!).find((s) => s.pose);
     if (!subject?.pose) return undefined;
-    const { clip } = subject.pose;
+    const { clip, range } = subject.pose;
     void engine.character(subject.asset).then(({ clips }) => {
-      const duration = clips.find((c) => c.name === clip)?.duration ?? 1;
+      const [from, to] = range ?? [0, clips.find((c) => c.name === clip)?.duration ?? 1];
       const step = () => {
         if (!on) return;
-        setTime(Math.floor((((performance.now() - start) / 1000) % duration) * FPS) / FPS);
+        setTime(from + Math.floor((((performance.now() - start) / 1000) % (to - from)) * FPS) / FPS);
         setTimeout(step, 1000 / 12);
       };
       step();

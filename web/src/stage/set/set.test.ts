@@ -2,6 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import { applyPatch, compileCamera, distance, headInWorld, placeInWorld, setupHead, spot, sun, type Setup, type Vec3 } from '@plinket/core';
 import { PerspectiveCamera, Vector3 } from 'three';
 import { panelLight, setupWith } from '../../../../core/src/testing/setups.ts';
+import { rangeWith } from '../clips.ts';
 import { airOf, beamLines, bodiesOf, cameraLines, standOf } from './bodies.ts';
 import { gripPatch, gripPoint } from './grip.ts';
 
@@ -110,5 +111,15 @@ describe('handles', () => {
     const camera = applyPatch(base, gripPatch(base, { kind: 'camera' }, [0, 1.5, 3]));
     expect(camera.camera.position).toEqual([0, 1.5, 3]);
     expect(gripPoint(applyPatch(base, { camera: { locked: true } }), { kind: 'camera' })).toBeUndefined();
+  });
+});
+
+describe('the part of a clip that is played', () => {
+  it('keeps its other end, in seconds, and is none when it is the whole clip', () => {
+    expect(rangeWith([0, 4], 0, 1.5, 4)).toEqual([1.5, 4]);
+    expect(rangeWith([1.5, 4], 1, 2, 4)).toEqual([1.5, 2]);
+    expect(rangeWith([1.5, 4], 0, 0, 4)).toBeNull();
+    // the last frame lies within half a frame of the end
+    expect(rangeWith([0, 2], 1, 4 - 0.01, 4)).toBeNull();
   });
 });
