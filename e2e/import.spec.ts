@@ -4,7 +4,11 @@ import { KHRDracoMeshCompression } from '@gltf-transform/extensions';
 import draco3d from 'draco3dgltf';
 import { expect, test } from '@playwright/test';
 import { BoxGeometry, SphereGeometry, type BufferGeometry } from 'three';
+import { FLAGS_3D } from '../scripts/lib/chromium.mjs';
 import { copiedSetup, openStage, untilSamples, untilSaved } from './stage.ts';
+
+// heads are pointed at in 3D; everything else does without
+test.use({ launchOptions: { executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: FLAGS_3D } });
 
 /** A figure of 176 cm as a foreign program writes it: in centimetres, Z up, seen from behind, with a stand nobody wants. */
 async function lying(): Promise<Document> {
@@ -34,7 +38,7 @@ async function lying(): Promise<Document> {
   return d;
 }
 
-test('a foreign figure is stood up, turned, scaled and rid of a part before it is kept', async ({ page }) => {
+test('a foreign figure is stood up, turned, scaled, rid of a part, marked, set on a stage and framed', async ({ page }) => {
   const problems: string[] = [];
   page.on('pageerror', (e) => problems.push(e.message));
   const id = await copiedSetup(page);
@@ -93,6 +97,43 @@ test('a foreign figure is stood up, turned, scaled and rid of a part before it i
   const link = page.getByTestId('originals').getByRole('link', { name: 'watchman.glb' });
   const original = await (await page.request.get((await link.getAttribute('href'))!)).body();
   expect(original.equals(glb)).toBe(true);
+
+  // its landmarks: a ball of a head has no ears worth the name, the rest is confirmed as proposed
+  await page.getByTestId('mark-head').click();
+  const marks = page.getByRole('dialog', { name: /Landmarks of/ });
+  await marks.getByTestId('landmark-earL').click();
+  await marks.getByTestId('landmark-absent').click();
+  await marks.getByTestId('landmark-earR').click();
+  await marks.getByTestId('landmark-absent').click();
+  await marks.getByTestId('landmarks-keep').click();
+  await expect(marks).toBeHidden();
+  // a stage, and a half figure of it
+  await page.getByRole('tab', { name: 'Stage' }).click();
+  await page.getByTestId('preset-kelp-corner').click();
+  await page.getByRole('tab', { name: 'Camera' }).click();
+  await page.getByTestId('shot').selectOption('Half figure');
+  await untilSamples(page, 1);
+  await untilSaved(page);
+  const { document: done } = (await (await page.request.get(`/api/setups/${id}`)).json()) as {
+    document: {
+      stage: { kind: string };
+      camera: { position: number[]; target: number[]; focal: number; sensor: number };
+      subjects: { items: { keeper: { head: { source: string; height: number }; landmarks: Record<string, unknown> } } };
+    };
+  };
+  expect(done.stage.kind).toBe('corner');
+  const { head, landmarks } = done.subjects.items.keeper;
+  expect(head.source).toBe('hand');
+  expect(Object.keys(landmarks)).toEqual(expect.arrayContaining(['pupilL', 'pupilR', 'crown', 'chinBottom']));
+  expect(landmarks).not.toHaveProperty('earL');
+  // the head is the ball of 22 cm, in the file's centimetres
+  expect(head.height).toBeGreaterThan(17);
+  expect(head.height).toBeLessThan(26);
+  const { camera } = done;
+  const away = Math.hypot(...camera.position.map((v, k) => v - camera.target[k]!));
+  // a half figure: as tall as three to five heads
+  expect((away * camera.sensor) / camera.focal / (head.height * scale)).toBeGreaterThan(3);
+  expect((away * camera.sensor) / camera.focal / (head.height * scale)).toBeLessThan(5.5);
   expect(problems).toEqual([]);
 });
 
