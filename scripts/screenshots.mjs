@@ -138,21 +138,39 @@ try {
   await page.waitForTimeout(9000);
   await shot('spot-on-the-backdrop');
 
-  await page.goto(`${server.url}/setup/${setup.id}`);
-  await page.getByText('Add light').waitFor();
-  await tab('Camera');
-  await page.getByTestId('shot').selectOption('Medium close-up');
-  await page.getByTestId('guides').selectOption('thirds');
+  await open('The signaller');
   await page.getByRole('tab', { name: 'Stage', exact: true }).click();
-  await page.getByTestId('preset-light-room').click();
+  await page.getByTestId('preset-dusk-wall').click();
+  await page.getByTestId('add-thing').selectOption('steps');
+  await page.getByRole('tab', { name: 'Character' }).click();
+  await page.getByRole('button', { name: 'Set down' }).click();
+  await page.getByTestId('gaze').selectOption('camera');
+  await tab('Camera');
+  await page.getByTestId('shot').selectOption('Three-quarter');
+  await page.getByRole('tab', { name: 'Stage', exact: true }).click();
   await settle(12);
   await page.waitForTimeout(9000);
-  await shot('half-figure');
+  await shot('on-the-steps');
+  for (let i = 0; i < 5; i++) await page.keyboard.press('Control+z');
+  await page.waitForTimeout(2500);
 
+  await page.goto(`${server.url}/setup/${setup.id}`);
+  await page.getByText('Add light').waitFor();
   await page.getByRole('tab', { name: 'Character' }).click();
   await page.getByTestId('glb-input').setInputFiles(join(root, 'demo/assets/keeper.glb'));
   await page.getByTestId('import-report').waitFor();
   await shot('import');
+  await page.getByRole('button', { name: 'Leave it' }).click();
+  await page.getByTestId('mark-head').click();
+  await page.getByTestId('head-view').locator('canvas').waitFor();
+  await page.waitForTimeout(2500);
+  for (let i = 0; i < 5; i++) {
+    await page.getByTestId('landmark-confirm').click();
+    await page.waitForTimeout(300);
+  }
+  await page.waitForTimeout(2500);
+  await shot('landmarks');
+  await page.getByRole('button', { name: 'Leave it' }).click();
   for (const [name, file] of [
     ['The signaller', 'signaller'],
     ['The tide-goat', 'tide-goat'],

@@ -351,10 +351,32 @@ function reciprocal(d: f32): f32 {
   return <f32>1.0 / (abs(d) < <f32>1e-18 ? copysign<f32>(1e-18, d) : d);
 }
 
+/**
+ * For each set of lanes, the bytes that bring its lanes to the front. With it children are pushed without a branch: how many of
+ * four a ray meets cannot be foretold, and a wrong guess costs as much as testing a node.
+ */
+function fillTable(table: usize): void {
+  for (let set = 0; set < 16; set++) {
+    let to = table + (<usize>set << 4);
+    memory.fill(to, 0, 16);
+    for (let lane = 0; lane < 4; lane++) {
+      if (!((set >> lane) & 1)) continue;
+      store<u32>(to, 0x03020100 + 0x04040404 * lane);
+      to += 4;
+    }
+  }
+}
+
 /** Nearest hit of `count` rays. `stack` needs 4 KiB of this thread's own. */
 export function closest(root: u32, rays: usize, hits: usize, count: i32, stack: usize): void {
-  const base = stack + 64,
-    scratch = stack;
+  const table = stack + 64,
+    base = stack + 320,
+    scratch = stack,
+    lanes = i32x4(0, 1, 2, 3);
+  fillTable(table);
+  // no reference is 0: what lies deepest ends the ray
+  store<u32>(base, 0);
+  store<f32>(base, -1, 4);
   for (let i = 0; i < count; i++) {
     const dxs = load<f32>(rays, 16),
       dys = load<f32>(rays, 20),
@@ -383,7 +405,7 @@ export function closest(root: u32, rays: usize, hits: usize, count: i32, stack: 
       hitU: f32 = 0,
       hitV: f32 = 0,
       id = -1;
-    let sp = base,
+    let sp = base + 8,
       cur = root;
     while (true) {
       if (!(cur & LEAF)) {
@@ -396,116 +418,23 @@ export function closest(root: u32, rays: usize, hits: usize, count: i32, stack: 
           f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(node + fx), ox), ix), f32x4.mul(f32x4.sub(v128.load(node + fy), oy), iy)),
           f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(node + fz), oz), iz), bestV),
         );
-        let m = i32x4.bitmask(f32x4.le(near, far));
+        const meets = f32x4.le(near, far);
+        const m = i32x4.bitmask(meets);
         if (m) {
-          const c0 = <usize>ctz(m) << 2;
-          m &= m - 1;
-          let r0 = load<u32>(node + c0, 96);
-          if (!m) {
-            cur = r0;
-            continue;
-          }
-          v128.store(scratch, near);
-          let t0 = load<f32>(scratch + c0);
-          const c1 = <usize>ctz(m) << 2;
-          m &= m - 1;
-          let r1 = load<u32>(node + c1, 96),
-            t1 = load<f32>(scratch + c1);
-          if (!m) {
-            if (t0 <= t1) {
-              store<u32>(sp, r1);
-              store<f32>(sp, t1, 4);
-              cur = r0;
-            } else {
-              store<u32>(sp, r0);
-              store<f32>(sp, t0, 4);
-              cur = r1;
-            }
-            sp += 8;
-            continue;
-          }
-          const c2 = <usize>ctz(m) << 2;
-          m &= m - 1;
-          let r2 = load<u32>(node + c2, 96),
-            t2 = load<f32>(scratch + c2),
-            r: u32,
-            t: f32;
-          if (t1 < t0) {
-            r = r0;
-            r0 = r1;
-            r1 = r;
-            t = t0;
-            t0 = t1;
-            t1 = t;
-          }
-          if (!m) {
-            if (t2 < t1) {
-              r = r1;
-              r1 = r2;
-              r2 = r;
-              t = t1;
-              t1 = t2;
-              t2 = t;
-              if (t1 < t0) {
-                r = r0;
-                r0 = r1;
-                r1 = r;
-                t = t0;
-                t0 = t1;
-                t1 = t;
-              }
-            }
-            store<u32>(sp, r2);
-            store<f32>(sp, t2, 4);
-            store<u32>(sp, r1, 8);
-            store<f32>(sp, t1, 12);
-            sp += 16;
-            cur = r0;
-            continue;
-          }
-          const c3 = <usize>ctz(m) << 2;
-          let r3 = load<u32>(node + c3, 96),
-            t3 = load<f32>(scratch + c3);
-          if (t3 < t2) {
-            r = r2;
-            r2 = r3;
-            r3 = r;
-            t = t2;
-            t2 = t3;
-            t3 = t;
-          }
-          if (t2 < t0) {
-            r = r0;
-            r0 = r2;
-            r2 = r;
-            t = t0;
-            t0 = t2;
-            t2 = t;
-          }
-          if (t3 < t1) {
-            r = r1;
-            r1 = r3;
-            r3 = r;
-            t = t1;
-            t1 = t3;
-            t3 = t;
-          }
-          if (t2 < t1) {
-            r = r1;
-            r1 = r2;
-            r2 = r;
-            t = t1;
-            t1 = t2;
-            t2 = t;
-          }
-          store<u32>(sp, r3);
-          store<f32>(sp, t3, 4);
-          store<u32>(sp, r2, 8);
-          store<f32>(sp, t2, 12);
-          store<u32>(sp, r1, 16);
-          store<f32>(sp, t1, 20);
-          sp += 24;
-          cur = r0;
+          // the nearest is next: bits of a positive float sort as its value does, the lane in the lowest two
+          const keys = v128.bitselect(v128.or(v128.andnot(near, i32x4.splat(3)), lanes), i32x4.splat(0x7fffffff), meets);
+          let k = i32x4.min_s(keys, v128.shuffle<i32>(keys, keys, 2, 3, 0, 1));
+          k = i32x4.min_s(k, v128.shuffle<i32>(k, k, 1, 0, 3, 2));
+          const first = i32x4.extract_lane(k, 0) & 3;
+          cur = load<u32>(node + (<usize>first << 2), 96);
+          // the others as they come; a stack entry is a reference and where its box begins
+          const rest = m & ~(1 << first);
+          const row = v128.load(table + (<usize>rest << 4));
+          const refs = v128.swizzle(v128.load(node, 96), row),
+            at = v128.swizzle(near, row);
+          v128.store(sp, v128.shuffle<i32>(refs, at, 0, 4, 1, 5));
+          v128.store(sp, v128.shuffle<i32>(refs, at, 2, 6, 3, 7), 16);
+          sp += <usize>popcnt(rest) << 3;
           continue;
         }
       } else {
@@ -533,7 +462,6 @@ export function closest(root: u32, rays: usize, hits: usize, count: i32, stack: 
           );
           const zero = f32x4.splat(0);
           const inside = v128.and(v128.and(f32x4.ge(U, zero), f32x4.ge(V, zero)), f32x4.le(f32x4.add(U, V), size));
-          if (!v128.any_true(inside)) continue;
           const T = v128.xor(f32x4.add(f32x4.add(f32x4.mul(nnx, cx), f32x4.mul(nny, cy)), f32x4.mul(nnz, cz)), sign);
           let m = i32x4.bitmask(v128.and(inside, v128.and(f32x4.gt(T, f32x4.mul(size, tMin)), f32x4.lt(T, f32x4.mul(size, bestV)))));
           if (!m) continue;
@@ -557,9 +485,9 @@ export function closest(root: u32, rays: usize, hits: usize, count: i32, stack: 
       }
       do {
         sp -= 8;
-      } while (sp >= base && load<f32>(sp, 4) > best);
-      if (sp < base) break;
+      } while (load<f32>(sp, 4) > best);
       cur = load<u32>(sp);
+      if (!cur) break;
     }
     store<f32>(hits, id < 0 ? Infinity : best);
     store<f32>(hits, hitU, 4);
@@ -575,8 +503,11 @@ export function closest(root: u32, rays: usize, hits: usize, count: i32, stack: 
  * clear (corneas, glass): a shadow ray passes through them.
  */
 export function occluded(root: u32, rays: usize, out: usize, count: i32, clearFrom: i32, stack: usize): void {
-  const base = stack + 64;
+  const table = stack + 64,
+    base = stack + 320;
+  fillTable(table);
   const clear = i32x4.splat(clearFrom);
+  store<u32>(base, 0);
   for (let i = 0; i < count; i++) {
     const dxs = load<f32>(rays, 16),
       dys = load<f32>(rays, 20),
@@ -601,7 +532,7 @@ export function occluded(root: u32, rays: usize, out: usize, count: i32, clearFr
     const fx: usize = 16 - nx,
       fy: usize = 80 - ny,
       fz: usize = 144 - nz;
-    let sp = base,
+    let sp = base + 4,
       cur = root,
       hit: u32 = 0;
     while (true) {
@@ -615,19 +546,12 @@ export function occluded(root: u32, rays: usize, out: usize, count: i32, clearFr
           f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(node + fx), ox), ix), f32x4.mul(f32x4.sub(v128.load(node + fy), oy), iy)),
           f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(node + fz), oz), iz), tMax),
         );
-        let m = i32x4.bitmask(f32x4.le(near, far));
+        const m = i32x4.bitmask(f32x4.le(near, far));
         if (m) {
-          const c0 = <usize>ctz(m) << 2;
-          m &= m - 1;
-          cur = load<u32>(node + c0, 96);
-          if (!m) continue;
-          // as they come: most shadow rays meet nothing, and sorting would be for nothing
-          do {
-            const c = <usize>ctz(m) << 2;
-            m &= m - 1;
-            store<u32>(sp, load<u32>(node + c, 96));
-            sp += 4;
-          } while (m);
+          cur = load<u32>(node + (<usize>ctz(m) << 2), 96);
+          const rest = m & (m - 1);
+          v128.store(sp, v128.swizzle(v128.load(node, 96), v128.load(table + (<usize>rest << 4))));
+          sp += <usize>popcnt(rest) << 2;
           continue;
         }
       } else {
@@ -655,7 +579,6 @@ export function occluded(root: u32, rays: usize, out: usize, count: i32, clearFr
           );
           const zero = f32x4.splat(0);
           const inside = v128.and(v128.and(f32x4.ge(U, zero), f32x4.ge(V, zero)), f32x4.le(f32x4.add(U, V), size));
-          if (!v128.any_true(inside)) continue;
           const T = v128.xor(f32x4.add(f32x4.add(f32x4.mul(nnx, cx), f32x4.mul(nny, cy)), f32x4.mul(nnz, cz)), sign);
           const within = v128.and(inside, v128.and(f32x4.gt(T, f32x4.mul(size, tMin)), f32x4.lt(T, f32x4.mul(size, tMax))));
           if (v128.any_true(v128.and(within, i32x4.lt_s(v128.load(p, 192), clear)))) {
@@ -666,8 +589,8 @@ export function occluded(root: u32, rays: usize, out: usize, count: i32, clearFr
         if (hit) break;
       }
       sp -= 4;
-      if (sp < base) break;
       cur = load<u32>(sp);
+      if (!cur) break;
     }
     store<u8>(out, hit);
     rays += 32;
