@@ -47,7 +47,8 @@ function skinned(): CharacterAsset {
   const turn = [0, 0.3827, 0, 0.9239];
   return {
     ...rest,
-    parts: [{ ...source, positions, normals, indices, rig }, ...rest.parts.filter((p) => p !== source)],
+    // the others hang on the keeper's own skeleton, which is not this one: they stand still
+    parts: [{ ...source, positions, normals, indices, rig }, ...rest.parts.filter((p) => p !== source).map(({ rig: _, ...p }) => p)],
     triangles: indices.length / 3,
     rig: {
       nodes: [node('chest', -1, 0), node('neck', 0, 1.4)],

@@ -88,7 +88,7 @@ export type Health = z.infer<typeof healthSchema>;
 /** Largest GLB that the server takes. */
 export const MAX_ASSET_BYTES = 256 * 1024 * 1024;
 /** Most files that one character may have been made of. */
-export const MAX_ORIGINALS = 64;
+export const MAX_ORIGINALS = 200;
 /** Largest proof picture. */
 export const MAX_PICTURE_BYTES = 64 * 1024 * 1024;
 /** Largest JSON body. */

@@ -120,7 +120,9 @@ export function describePatch(setup: Setup, patch: Patch): string {
     if (!b) said.push(`${a!.name}: removed`);
     else if (!a) said.push(`${b.name}: added`);
     else if (a.turn !== b.turn) said.push(`${b.name}: turned to ${degrees(b.turn)}`);
+    else if (differ(a.landmarks, b.landmarks)) said.push(`${b.name}: landmarks`);
     else if (a !== b && differ(a.head, b.head)) said.push(`${b.name}: head corrected`);
+    else if (differ(a.gaze, b.gaze)) said.push(`${b.name}: eyes ${b.gaze ? 'at the camera' : 'as in the file'}`);
     else if (differ(a.pose, b.pose)) said.push(b.pose ? `${b.name}: ${b.pose.clip} at ${b.pose.time.toFixed(2)} s` : `${b.name}: at rest`);
     else if (differ(a.materials, b.materials)) said.push(`${b.name}: material`);
     else if (differ(a, b)) said.push(b.name);

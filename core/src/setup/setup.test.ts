@@ -98,6 +98,12 @@ describe('balance', () => {
   });
 });
 
+const STEPS = {
+  ...{ kind: 'steps', name: 'Steps', visible: true, position: [0, 0, 0], turn: 0, colour: [0.2, 0.2, 0.2], roughness: 0.7 },
+  ...{ width: 1, tread: 0.3, rise: 0.17, count: 3 },
+};
+const withSubject = (more: object) => ({ subjects: { order: ['s'], items: { s: { ...subject(), ...more } } } });
+
 describe('the document', () => {
   const refuse = (patch: object): SetupError => {
     try {
@@ -108,6 +114,18 @@ describe('the document', () => {
     throw new Error('it was taken');
   };
   it('takes a setup and gives back the same', () => expect(parseSetup(setupWith())).toEqual(setupWith()));
+  it('takes steps, landmarks, a gaze and a part of a clip, and loses nothing of them', () => {
+    const full = applyPatch(setupWith(), {
+      stage: { smoothness: 0.5, gradient: { colour: [0, 0, 0.1], from: 0.2, to: 2 } },
+      props: { order: ['p'], items: { p: STEPS } },
+      ...withSubject({
+        landmarks: { crown: [0, 1.7, 0], earL: [0.07, 1.6, 0] },
+        gaze: { target: [0, 1.6, 3], parts: ['eyes'] },
+        pose: { clip: 'nods', time: 1, range: [0.5, 2] },
+      }),
+    });
+    expect(parseSetup(JSON.parse(JSON.stringify(full)))).toEqual(full);
+  });
   it.each([
     [{ lights: { items: { key: { stops: 'loud' } } } }, 'lights.items.key.stops'],
     [{ lights: { items: { key: { kelvin: 12 } } } }, 'lights.items.key.kelvin'],
@@ -118,6 +136,16 @@ describe('the document', () => {
     [{ stage: { kind: 'cave' } }, 'stage.kind'],
     [{ schemaVersion: 9 }, 'schemaVersion'],
     [{ surprise: 1 }, ''],
+    [{ stage: { smoothness: 1.2 } }, 'stage.smoothness'],
+    [{ stage: { gradient: { colour: [0, 0, 0], from: -1, to: 2 } } }, 'stage.gradient.from'],
+    [{ stage: { gradient: { colour: [0, 0, 0], from: 1 } } }, 'stage.gradient.to'],
+    [{ props: { order: ['p'], items: { p: { ...STEPS, count: 2.5 } } } }, 'props.items.p.count'],
+    [{ props: { order: ['p'], items: { p: { ...STEPS, rise: 0 } } } }, 'props.items.p.rise'],
+    [{ props: { order: ['p'], items: { p: { ...STEPS, kind: 'ladder' } } } }, 'props.items.p.kind'],
+    [withSubject({ landmarks: { tail: [0, 0, 0] } }), 'subjects.items.s.landmarks'],
+    [withSubject({ landmarks: { crown: [0, 0] } }), 'subjects.items.s.landmarks.crown'],
+    [withSubject({ gaze: { target: [0, 0, 0], parts: [] } }), 'subjects.items.s.gaze.parts'],
+    [withSubject({ pose: { clip: 'nods', time: 0, range: [2, 1] } }), 'subjects.items.s.pose.range'],
   ])('refuses %j and names the field', (patch, field) => expect(refuse(patch).problems.map((p) => p.field)).toContain(field));
   it('says field and reason in one line', () => expect(refuse({ name: '' }).message).toMatch(/^name: /));
 });
@@ -194,5 +222,8 @@ describe('the words of a patch', () => {
     [{ look: { grain: 0.5 } }, 'look'],
     [{ subjects: { items: { s: { materials: { skin: { roughness: 0.3 } } } } } }, 'Goat: material'],
     [{ lights: { items: { key: { volume: 2 } } } }, 'key: share in the haze × 2'],
+    [{ subjects: { items: { s: { gaze: { target: [0, 1, 3], parts: ['eye L'] } } } } }, 'Goat: eyes at the camera'],
+    [{ subjects: { items: { s: { landmarks: { crown: [0, 1, 0] } } } } }, 'Goat: landmarks'],
+    [{ props: { order: ['p'], items: { p: STEPS } } }, 'things on the stage'],
   ])('%j', (patch, words) => expect(describePatch(setup, patch)).toBe(words));
 });

@@ -17,7 +17,8 @@ export class RefusedFile extends Error {
 export class Importer {
   private worker: Worker | undefined;
   private readonly asking = new Asking();
-  private heard: Progress = () => undefined;
+  /** Who hears of which question; an earlier one is not heard any more. */
+  private hearing: { request: number; progress: Progress } | undefined;
 
   /** Reads a character with what came beside it. @throws RefusedFile, also with the code “stopped” */
   inspect(files: [NamedFile, ...NamedFile[]], progress: Progress): Promise<Read> {
@@ -37,17 +38,20 @@ export class Importer {
   }
 
   private ask(message: Wish, progress: Progress): Promise<Read> {
-    this.heard = progress;
     const worker = (this.worker ??= this.start());
     const draco = new URL(dracoUrl, location.href).href;
-    return this.asking.ask((request) => worker.postMessage({ ...message, request, draco } satisfies ToImport));
+    return this.asking.ask((request) => {
+      this.hearing = { request, progress };
+      worker.postMessage({ ...message, request, draco } satisfies ToImport);
+    });
   }
 
   private start(): Worker {
     const worker = new Worker(new URL('./import-worker.ts', import.meta.url), { type: 'module' });
     worker.onmessage = ({ data }: MessageEvent<FromImport>) => {
-      if (data.type === 'progress') this.heard(data.share);
-      else if (data.type === 'read') this.asking.answer(data.request, { report: data.report, glb: data.glb });
+      if (data.type === 'progress') {
+        if (data.request === this.hearing?.request) this.hearing.progress(data.share);
+      } else if (data.type === 'read') this.asking.answer(data.request, { report: data.report, glb: data.glb });
       else this.asking.refuse(data.request, new RefusedFile(data.code, data.message));
     };
     // out of memory, as a rule: what was asked of this worker is not answered by the next

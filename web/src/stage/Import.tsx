@@ -1,4 +1,4 @@
-import { MAX_ASSET_BYTES } from '@plinket/contract';
+import { MAX_ASSET_BYTES, MAX_ORIGINALS } from '@plinket/contract';
 import { mends, NO_MENDING, type Mending } from '@plinket/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
@@ -62,6 +62,8 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
           'too-large',
           `The file has ${Math.round(file.size / 1e6)} MB; ${Math.round(MAX_ASSET_BYTES / 1e6)} MB are the most.`,
         );
+      if (files.length > MAX_ORIGINALS)
+        throw new RefusedFile('too-many', `${files.length} files came at once; a character may have ${MAX_ORIGINALS} at the most.`);
       const all = [file, ...files.filter((f) => f !== file)];
       const named = await Promise.all(all.map(async (f): Promise<NamedFile> => ({ name: f.name, bytes: await f.arrayBuffer() })));
       const original = await importer.inspect(

@@ -1,7 +1,7 @@
 import { Logger, WebIO, type Document, type Primitive } from '@gltf-transform/core';
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import type { Vec3 } from '../../math/index.ts';
-import { landmarksOf, TURNS, upright, type Stance } from '../character/index.ts';
+import { counter, landmarksOf, TURNS, upright, type Stance } from '../character/index.ts';
 import type { ReadOptions } from './decoders.ts';
 import { attributesOf, mendAttributes, writeAttributes } from './primitives.ts';
 import { openGlb } from './read.ts';
@@ -43,8 +43,11 @@ export async function mendGlb(
   const scene = root.getDefaultScene() ?? root.listScenes()[0];
   if (scene) {
     const drop = new Set(mending.without),
-      done = new Set<Primitive>();
-    for (const node of root.listNodes()) {
+      done = new Set<Primitive>(),
+      nodes = root.listNodes();
+    const count = counter(decoders.progress, 0.1, 0.9, nodes.length);
+    for (const node of nodes) {
+      count(1);
       const mesh = node.getMesh();
       if (!mesh) continue;
       if (drop.has(node.getName() || mesh.getName())) node.setMesh(null);
