@@ -84,7 +84,7 @@ function bytesOf(req: Request, type: string): Uint8Array {
 /** The server's routes over a database and a blob store. */
 export function createApp({ db, blobs, log, web, hosts, writesPerMinute = 1200 }: AppOptions): Express {
   const app = express();
-  const setups = new SetupService(db),
+  const setups = new SetupService(db, blobs),
     assets = new AssetService(db, blobs),
     proofs = new ProofService(db, blobs);
   app.disable('x-powered-by');

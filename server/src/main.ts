@@ -18,7 +18,7 @@ const log = pino({ level: env('LOG_LEVEL', 'warn') });
 
 const db = await openDatabase(env('DATABASE_URL', 'postgres://plinket@127.0.0.1:5432/plinket'));
 const blobs = new BlobStore(join(data, 'blobs'));
-const setups = new SetupService(db);
+const setups = new SetupService(db, blobs);
 
 // The first start brings the demo in through the same door as everything else.
 if ((await setups.list()).length === 0) await bringDemo(new AssetService(db, blobs), setups);

@@ -100,7 +100,7 @@ describe('characters', () => {
     await keep(sha, 'keeper & son.obj', 'v 1 1 1').expect(201);
     const { body } = await api().get(`/api/assets/${sha}/originals`).expect(200);
     expect((body as { fileName: string }[]).map((o) => o.fileName).sort()).toEqual(['keeper & son.obj', 'keeper.mtl']);
-    const needed = await new SetupService(db).neededBlobs();
+    const needed = await new SetupService(db, blobs).neededBlobs();
     for (const o of body as { sha256: string }[]) expect(needed.has(o.sha256)).toBe(true);
     expect(needed.has(first.sha256)).toBe(false);
     problem(await keep('0'.repeat(64), 'a.obj', 'x'), 404);
@@ -302,7 +302,39 @@ describe('files for lights', () => {
     const light = dome({ fill: { kind: 'picture', asset: kept.sha256, name: 'cove.hdr', layer: '' } });
     const order = [...record.document.lights.order, 'cove'];
     expect((await mergePatch(record.id, 1, { lights: { order, items: { cove: light } } })).status).toBe(200);
-    expect((await new SetupService(db).neededBlobs()).has(kept.sha256)).toBe(true);
+    expect((await new SetupService(db, blobs).neededBlobs()).has(kept.sha256)).toBe(true);
+  });
+});
+
+describe('files that were never brought in', () => {
+  const nowhere = 'd'.repeat(64);
+  it('are refused where a setup names them, with the field', async () => {
+    const { id, document } = await created();
+    const order = [...document.lights.order, 'cove'];
+    const cove = dome({ fill: { kind: 'picture', asset: nowhere, name: 'cove.hdr', layer: '' } });
+    for (const [patch, field] of [
+      [{ lights: { order, items: { cove } } }, 'lights.items.cove.fill.asset'],
+      [{ plate: { kind: 'picture', asset: nowhere } }, 'plate.asset'],
+      [{ look: { view: 'lut', lut: nowhere } }, 'look.lut'],
+    ] as const) {
+      const { errors } = problem(await mergePatch(id, 1, patch), 422);
+      expect(errors).toEqual([{ field, reason: 'no file with this SHA-256 has been brought in' }]);
+    }
+    const fresh = { ...document, plate: { ...document.plate, kind: 'picture', asset: nowhere } };
+    expect(problem(await api().post('/api/setups').send({ document: fresh }), 422).errors![0]!.field).toBe('plate.asset');
+    expect((await api().get(`/api/setups/${id}`)).body).toMatchObject({ revision: 1 });
+  });
+  it('that a setup named before they were lost keep nobody from going on', async () => {
+    const { id } = await created();
+    await db.query(`UPDATE setup SET document = jsonb_set(document, '{plate}', $2) WHERE id = $1`, [
+      id,
+      JSON.stringify({ ...setup.plate, kind: 'picture', asset: nowhere }),
+    ]);
+    expect((await mergePatch(id, 1, { brief: 'goes on' })).status).toBe(200);
+    problem(await mergePatch(id, 2, { plate: { asset: 'e'.repeat(64) } }), 422);
+    expect((await mergePatch(id, 2, { plate: { kind: 'none', asset: null } })).status).toBe(200);
+    // once it is gone it is as any other that is not here
+    problem(await mergePatch(id, 3, { plate: { kind: 'picture', asset: nowhere } }), 422);
   });
 });
 
@@ -318,9 +350,9 @@ describe('look-up tables', () => {
     const { sha256, title } = (await post(table).expect(201)).body as { sha256: string; title: string };
     expect(title).toBe('Warm');
     const record = await created();
-    expect(await new SetupService(db).neededBlobs()).not.toContain(sha256);
+    expect(await new SetupService(db, blobs).neededBlobs()).not.toContain(sha256);
     expect((await mergePatch(record.id, 1, { look: { view: 'lut', lut: sha256 } })).status).toBe(200);
-    expect((await new SetupService(db).neededBlobs()).has(sha256)).toBe(true);
+    expect((await new SetupService(db, blobs).neededBlobs()).has(sha256)).toBe(true);
   });
 });
 

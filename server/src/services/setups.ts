@@ -12,6 +12,7 @@ import {
 } from '@plinket/core';
 import type { History, SetupList, SetupRecord } from '@plinket/contract';
 import type { DataSource, EntityManager } from 'typeorm';
+import type { BlobStore } from '../data/blobs.ts';
 import { AssetEntity, OriginalEntity, PatchEntity, ProofEntity, SetupEntity, type SetupRow } from '../data/entities.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 
@@ -29,8 +30,10 @@ const toRecord = (row: SetupRow): SetupRecord => ({
 /** Setups: documents with revisions, changed by patches that are all kept. */
 export class SetupService {
   private readonly db: DataSource;
-  constructor(db: DataSource) {
+  private readonly blobs: Pick<BlobStore, 'has'>;
+  constructor(db: DataSource, blobs: Pick<BlobStore, 'has'>) {
     this.db = db;
+    this.blobs = blobs;
   }
 
   async list(): Promise<SetupList> {
@@ -57,6 +60,7 @@ export class SetupService {
 
   async create(document: Setup, id: string = randomUUID()): Promise<SetupRecord> {
     await this.checkAssets(this.db.manager, document);
+    this.checkFiles(document);
     return toRecord(await this.db.getRepository(SetupEntity).save({ id, revision: 1, document } as SetupRow));
   }
 
@@ -77,6 +81,7 @@ export class SetupService {
       const before = current(row.document);
       const document = checked(applyPatch(before, patch));
       await this.checkAssets(manager, document);
+      this.checkFiles(document, before);
       await manager.getRepository(PatchEntity).insert({
         setupId: id,
         revision: revision + 1,
@@ -113,6 +118,15 @@ export class SetupService {
     }
   }
 
+  /** Files of lights, plate and look are here; one that the setup named before and that is lost keeps nobody from going on. */
+  private checkFiles(document: Setup, before?: Setup): void {
+    const known = new Set(before ? filesOf(before).map((f) => f.sha256) : []);
+    const errors = filesOf(document)
+      .filter(({ sha256 }) => !known.has(sha256) && !this.blobs.has(sha256))
+      .map(({ field }) => ({ field, reason: 'no file with this SHA-256 has been brought in' }));
+    if (errors.length) throw new HttpProblem(422, 'invalid', 'The setup was not kept.', { errors });
+  }
+
   /** SHA-256 of every blob that a row needs. */
   async neededBlobs(): Promise<Set<string>> {
     const assets = await this.db.getRepository(AssetEntity).find({ select: { sha256: true } });
@@ -133,6 +147,21 @@ export class SetupService {
       ...files.map((f) => f.asset),
     ]);
   }
+}
+
+/** Every file that a setup names beside its characters, with its field. */
+function filesOf({ lights, plate, look }: Setup): { field: string; sha256: string }[] {
+  const found: { field: string; sha256: string }[] = [];
+  const visit = (value: unknown, field: string): void => {
+    if (typeof value !== 'object' || value === null) return;
+    for (const [key, inner] of Object.entries(value)) {
+      const path = `${field}.${key}`;
+      if ((key === 'asset' || key === 'lut') && typeof inner === 'string') found.push({ field: path, sha256: inner });
+      else visit(inner, path);
+    }
+  };
+  for (const [field, value] of Object.entries({ lights, plate, look })) visit(value, field);
+  return found;
 }
 
 /** @throws HttpProblem 422 that names each field. */
