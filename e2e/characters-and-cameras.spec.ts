@@ -68,8 +68,11 @@ test('a foreign figure, its scale mended, on a stage, framed as a half figure', 
   expect(await round()).not.toBe(before);
   await untilSamples(page, 2);
   await expect(async () => expect(apart(await cells(page), half)).toBeGreaterThan(5)).toPass();
+  // the camera that was left shows what was seen through it
+  await expect(page.getByTestId('cameras').locator('img')).toHaveCount(1);
   await page.getByTestId('cameras').getByRole('button', { name: 'Portrait', exact: true }).click();
   await expect(page.getByTestId('whose-frame')).toHaveText('Portrait');
+  await expect(page.getByTestId('cameras').getByRole('button', { name: 'Portrait 2', exact: true }).locator('img')).toBeVisible();
   expect(await round()).toBe(before);
 
   // a longer lens that keeps the figure's size stands further away

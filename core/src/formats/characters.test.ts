@@ -99,6 +99,22 @@ describe('OBJ', () => {
   });
 });
 
+describe('foreign encodings', () => {
+  const obj = 'o Mäntelchen\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n';
+  const marked = (mark: number[], body: Buffer): Uint8Array => Uint8Array.from([...mark, ...body]);
+  it.each([
+    ['UTF-8', marked([], Buffer.from(obj, 'utf8'))],
+    ['UTF-8 with a mark', marked([0xef, 0xbb, 0xbf], Buffer.from(obj, 'utf8'))],
+    ['UTF-16, little end first', marked([0xff, 0xfe], Buffer.from(obj, 'utf16le'))],
+    ['UTF-16, big end first', marked([0xfe, 0xff], Buffer.from(obj, 'utf16le').swap16())],
+    ['one byte a letter', marked([], Buffer.from(obj, 'latin1'))],
+  ])('an OBJ in %s is read with its names', async (_name, bytes) => {
+    const { parts, triangles } = await readCharacter(bytes, 'coat.obj');
+    expect(triangles).toBe(1);
+    expect(parts[0]!.name).toBe('Mäntelchen');
+  });
+});
+
 describe('PLY', () => {
   const head = (more: string) => `ply\nformat ascii 1.0\n${more}end_header\n`;
   const xyz = 'property float x\nproperty float y\nproperty float z\n';

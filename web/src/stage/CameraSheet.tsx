@@ -1,10 +1,10 @@
-import { DEGREE, distance, type Camera, type Patch } from '@plinket/core';
-import { Focus, Lock, LockOpen, Plus, Trash2 } from 'lucide-react';
+import { DEGREE, distance, type Camera } from '@plinket/core';
+import { Focus } from 'lucide-react';
 import { CheckField, SelectField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
 import { useDoc, useStage, useView, type ViewState } from './context.ts';
+import { Cameras } from './Cameras.tsx';
 import { dollyPatch, lensPatch, orbitPatch, shotPatch, SHOTS } from './framing.ts';
-import { freeId } from './moves.ts';
 
 const ASPECTS: [string, number][] = [
   ['Portrait 4 : 5', 0.8],
@@ -26,69 +26,6 @@ const GUIDES: [ViewState['guides'], string][] = [
   ['centre', 'centre'],
   ['safe', 'safe areas'],
 ];
-
-/** The camera in use, and those that are kept: taking one up keeps the other. */
-function Cameras() {
-  const { doc } = useStage();
-  const camera = useDoc((d) => d.setup.camera);
-  const cameras = useDoc((d) => d.setup.cameras);
-  const { change } = doc.getState();
-  const keep = () => {
-    const id = freeId(cameras.items, 'camera');
-    change({
-      cameras: { order: [...cameras.order, id], items: { [id]: camera as unknown as Patch } },
-      camera: { name: `${camera.name.replace(/ \d+$/, '')} ${cameras.order.length + 2}`.slice(0, 60) },
-    });
-  };
-  const take = (id: string) => {
-    const kept = cameras.items[id]!;
-    change({ camera: kept as unknown as Patch, cameras: { items: { [id]: camera as unknown as Patch } } });
-  };
-  const remove = (id: string) => change({ cameras: { order: cameras.order.filter((c) => c !== id), items: { [id]: null } } });
-  return (
-    <div className="flex flex-wrap items-center gap-1 pb-1" data-testid="cameras">
-      <input
-        className="w-28 rounded-sm bg-base-300 px-1.5 font-semibold"
-        aria-label="Name of the camera"
-        key={camera.name}
-        defaultValue={camera.name}
-        maxLength={60}
-        onBlur={(e) => e.target.value.trim() && e.target.value !== camera.name && change({ camera: { name: e.target.value.trim() } })}
-        onKeyDown={(e) => {
-          if (e.key === 'Enter') e.currentTarget.blur();
-          e.stopPropagation();
-        }}
-      />
-      <button
-        className="btn btn-ghost btn-xs px-1"
-        aria-pressed={camera.locked}
-        aria-label="Lock the camera"
-        title="Drags and the wheel leave it where it is"
-        onClick={() => change({ camera: { locked: !camera.locked } })}
-      >
-        {camera.locked ? <Lock size={12} className="text-warning" /> : <LockOpen size={12} />}
-      </button>
-      {cameras.order.map((id) => (
-        <span key={id} className="flex items-center rounded-sm border hairline">
-          <button className="px-1.5 hover:bg-base-300" onClick={() => take(id)}>
-            {cameras.items[id]!.name}
-          </button>
-          <button className="quiet px-0.5" aria-label={`Remove ${cameras.items[id]!.name}`} onClick={() => remove(id)}>
-            <Trash2 size={10} />
-          </button>
-        </span>
-      ))}
-      <button
-        className="btn btn-ghost btn-xs px-1"
-        onClick={keep}
-        title="Keeps this camera and goes on with a copy"
-        data-testid="keep-camera"
-      >
-        <Plus size={12} /> camera
-      </button>
-    </div>
-  );
-}
 
 function Lens({ camera }: { camera: Camera }) {
   const { doc, view } = useStage();

@@ -154,11 +154,10 @@ function useWish(film: { width: number; height: number }): ShowWish {
 }
 
 export function Picture() {
-  const { engine, doc, view } = useStage();
+  const { engine, doc, view, canvas } = useStage();
   const setup = useDoc((d) => d.setup);
   const id = useDoc((d) => d.id);
   const { along, showProof, afar, failure, engineState, wipe, picking, set } = useView((v) => v);
-  const canvas = useRef<HTMLCanvasElement>(null);
   const { ref, width, height, film } = useFit(setup.camera.aspect);
   const wish = useWish(film);
   const proofs = useQuery({ queryKey: ['proofs', id], queryFn: () => api.proofs(id) });
@@ -175,7 +174,7 @@ export function Picture() {
       const { rgba: _, ...measured } = frame;
       view.setState({ frame: measured });
     };
-  }, [engine, view]);
+  }, [engine, view, canvas]);
 
   useEffect(() => {
     if (wish.width < 8 || wish.height < 8) return;

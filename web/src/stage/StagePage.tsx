@@ -1,6 +1,6 @@
 import type { SetupRecord } from '@plinket/contract';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { createRef, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { api, ApiProblem } from '../api/client.ts';
@@ -92,6 +92,7 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
       doc,
       engine,
       view,
+      canvas: createRef<HTMLCanvasElement>(),
       chooseFile: () => chooser.current(),
       keepProof: () => {
         const { id } = doc.getState();

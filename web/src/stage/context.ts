@@ -1,4 +1,4 @@
-import { createContext, useContext } from 'react';
+import { createContext, useContext, type RefObject } from 'react';
 import { useStore } from 'zustand';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { Patch } from '@plinket/core';
@@ -90,6 +90,8 @@ export interface Stage {
   doc: DocumentStore;
   view: StoreApi<ViewState>;
   engine: StageEngine;
+  /** Where the traced picture is painted. */
+  canvas: RefObject<HTMLCanvasElement | null>;
   keepProof(): void;
   downloadPng(): void;
   /** Every share and all together in one picture. */
