@@ -1,5 +1,5 @@
 import { add, cross, DEGREE, dot, length, normalize, scale, sub, turnY, type Vec3 } from '../math/index.ts';
-import type { Subject } from '../setup/index.ts';
+import { axesOf, type Subject } from '../setup/index.ts';
 import type { Part } from './asset.ts';
 
 /** Common practice, no source: beyond about 35° off straight ahead people turn the head, not the eyes. */
@@ -110,8 +110,7 @@ export function withGaze(parts: Part[], subject: Pick<Subject, 'gaze' | 'head' |
   if (!gaze) return parts;
   const named = new Set(gaze.parts);
   const head = subject.pose?.head ?? subject.head;
-  const ahead = normalize(head.forward),
-    x = normalize(cross(head.up, ahead));
+  const [x, , ahead] = axesOf(head);
   const target = scale(turnY(sub(gaze.target, subject.position), -subject.turn * DEGREE), 1 / subject.scale);
   // what is turned is not the asset's own
   const out = parts.map((p) => (named.has(p.name) ? { ...p, positions: p.positions.slice(), normals: p.normals.slice() } : p));

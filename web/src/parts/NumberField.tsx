@@ -114,3 +114,8 @@ export function NumberField({ label, value, unit, step, min, max, digits = 0, fo
     </label>
   );
 }
+
+/** One coordinate of a place on the set, metres. */
+export function PlaceField(props: { label: string; value: number; onChange(v: number, gesture?: string): void; testId?: string }) {
+  return <NumberField unit="m" step={0.05} digits={2} min={-50} max={50} {...props} />;
+}

@@ -4,7 +4,7 @@ import { useRef } from 'react';
 import { Crosshair, FileUp } from 'lucide-react';
 import { api } from '../api/client.ts';
 import { CheckField, SelectField } from '../parts/Fields.tsx';
-import { NumberField } from '../parts/NumberField.tsx';
+import { NumberField, PlaceField } from '../parts/NumberField.tsx';
 import { useDoc, useStage, useView } from './context.ts';
 import { CharacterShelf } from './CharacterShelf.tsx';
 import { PoseFields } from './PoseFields.tsx';
@@ -240,27 +240,8 @@ export function CharacterSheet() {
           testId="scale"
           onChange={(scale, g) => set({ scale }, g)}
         />
-        <NumberField
-          label="Aside"
-          unit="m"
-          value={x}
-          step={0.05}
-          digits={2}
-          min={-50}
-          max={50}
-          testId="aside"
-          onChange={(v, g) => set({ position: [v, y, z] }, g)}
-        />
-        <NumberField
-          label="Forward"
-          unit="m"
-          value={z}
-          step={0.05}
-          digits={2}
-          min={-50}
-          max={50}
-          onChange={(v, g) => set({ position: [x, y, v] }, g)}
-        />
+        <PlaceField label="Aside" value={x} testId="aside" onChange={(v, g) => set({ position: [v, y, z] }, g)} />
+        <PlaceField label="Forward" value={z} onChange={(v, g) => set({ position: [x, y, v] }, g)} />
         <NumberField
           label="Raised"
           unit="m"

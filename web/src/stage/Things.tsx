@@ -1,6 +1,6 @@
 import { type Patch, type Prop } from '@plinket/core';
 import { Heading, SelectField } from '../parts/Fields.tsx';
-import { NumberField } from '../parts/NumberField.tsx';
+import { NumberField, PlaceField } from '../parts/NumberField.tsx';
 import { useDoc, useStage } from './context.ts';
 import { addBallsPatch, addThingPatch, THINGS, type Thing } from './set-pieces.ts';
 
@@ -49,26 +49,8 @@ function ThingFields({ id, prop }: { id: string; prop: Exclude<Prop, { kind: 'ba
           onChange={(v, g) => set({ [key]: key === 'count' ? Math.round(v) : v }, g)}
         />
       ))}
-      <NumberField
-        label="aside"
-        unit="m"
-        value={x}
-        step={0.05}
-        digits={2}
-        min={-50}
-        max={50}
-        onChange={(v, g) => set({ position: [v, y, z] }, g)}
-      />
-      <NumberField
-        label="forward"
-        unit="m"
-        value={z}
-        step={0.05}
-        digits={2}
-        min={-50}
-        max={50}
-        onChange={(v, g) => set({ position: [x, y, v] }, g)}
-      />
+      <PlaceField label="aside" value={x} onChange={(v, g) => set({ position: [v, y, z] }, g)} />
+      <PlaceField label="forward" value={z} onChange={(v, g) => set({ position: [x, y, v] }, g)} />
     </div>
   );
 }

@@ -1,6 +1,6 @@
-import { add, cross, dot, normalize, scale, sub, type Vec3 } from '../../math/index.ts';
+import { add, dot, scale, sub, type Vec3 } from '../../math/index.ts';
 import type { Part } from '../../scene/index.ts';
-import type { HeadFrame, LandmarkName } from '../../setup/index.ts';
+import { axesOf, type HeadFrame, type LandmarkName } from '../../setup/index.ts';
 
 /** Where points lie on a head, in its heights from between the pupils: to its left, up. Proportions of a face, common practice, no source. */
 const ASIDE = { pupil: 0.135, mouth: 0.115, cheek: 0.26 },
@@ -38,13 +38,6 @@ function localHead(parts: readonly Part[], head: HeadFrame): LocalHead {
     }
   }
   return { points: Float32Array.from(points), indices: Uint32Array.from(indices) };
-}
-
-/** A head's axes in its own space: to its left, up, out of its face. */
-export function axesOf({ forward, up }: Pick<HeadFrame, 'forward' | 'up'>): [Vec3, Vec3, Vec3] {
-  const z = normalize(forward),
-    x = normalize(cross(up, z));
-  return [x, cross(z, x), z];
 }
 
 /** Where a line along `axis` through (a, b) in the other two axes meets the surface. */

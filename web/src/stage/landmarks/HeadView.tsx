@@ -1,9 +1,10 @@
 import { axesOf, DEGREE, LANDMARK_NAMES, type HeadFrame, type LandmarkName, type Vec3 } from '@plinket/core';
 import { Canvas, useFrame, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useRef } from 'react';
-import { BufferAttribute, BufferGeometry, DoubleSide, PerspectiveCamera, Vector3 } from 'three';
+import { DoubleSide, PerspectiveCamera, Vector3 } from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import type { HeadReport } from '../../engine/messages.ts';
+import { useGeometry } from '../set/geometry.ts';
 import { ASKED, type Marking } from './marking.ts';
 
 /** Where the view looks and from how far, in heights of the head. */
@@ -113,16 +114,7 @@ export function HeadView({
   marking: Marking;
   onPoint(p: Vec3): void;
 }) {
-  const geometry = useMemo(() => {
-    const { positions, normals, colours, indices } = report.proxy;
-    const g = new BufferGeometry();
-    g.setAttribute('position', new BufferAttribute(positions, 3));
-    g.setAttribute('normal', new BufferAttribute(normals, 3));
-    g.setAttribute('color', new BufferAttribute(colours, 3));
-    g.setIndex(new BufferAttribute(indices, 1));
-    return g;
-  }, [report]);
-  useEffect(() => () => geometry.dispose(), [geometry]);
+  const geometry = useGeometry(report.proxy, report.proxy.colours);
   const [x, y, z] = axesOf(head);
   const light = at(head.origin, [x, y, z], [-2 * head.height, 3 * head.height, 4 * head.height]);
   return (
@@ -136,7 +128,7 @@ export function HeadView({
       <hemisphereLight args={['#ffffff', '#777777', 1.3]} />
       <directionalLight position={light} intensity={1.6} />
       <mesh
-        geometry={geometry}
+        {...(geometry ? { geometry } : {})}
         onClick={(e) => {
           // a drag turns the head; only a still click points
           if (e.delta < 4) onPoint(e.point.toArray());

@@ -10,27 +10,12 @@ import {
   type Vec3,
 } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
-import { useEffect, useMemo } from 'react';
-import { BufferAttribute, BufferGeometry, Color, DoubleSide } from 'three';
+import { useMemo } from 'react';
+import { Color, DoubleSide } from 'three';
 import { useDoc, useStage } from '../context.ts';
+import { useGeometry } from './geometry.ts';
 
 const noRay = () => null;
-
-function geometryOf({ positions, normals, indices }: MeshData, colours?: Float32Array): BufferGeometry {
-  const geometry = new BufferGeometry();
-  geometry.setAttribute('position', new BufferAttribute(positions, 3));
-  geometry.setAttribute('normal', new BufferAttribute(normals, 3));
-  if (colours) geometry.setAttribute('color', new BufferAttribute(colours, 3));
-  geometry.setIndex(new BufferAttribute(indices, 1));
-  return geometry;
-}
-
-/** A geometry that lives as long as what it was made of is shown. */
-function useGeometry(mesh: MeshData | undefined, colours?: Float32Array): BufferGeometry | undefined {
-  const geometry = useMemo(() => mesh && geometryOf(mesh, colours), [mesh, colours]);
-  useEffect(() => () => geometry?.dispose(), [geometry]);
-  return geometry;
-}
 
 const linear = ([r, g, b]: Vec3): Color => new Color().setRGB(r, g, b);
 /** The set view has no exposure: dark surfaces are lifted so that their form is seen. */
