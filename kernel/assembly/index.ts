@@ -4,4 +4,4 @@
 // walk one hierarchy in one shared memory, each with its own block of rays and its own stack.
 export * from './build';
 export * from './walk';
-export * from './shade';
+export * from './shade/index';

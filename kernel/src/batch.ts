@@ -1,5 +1,5 @@
 /**
- * Fields of a batch of paths in the kernel's memory, in their order; assembly/shade.ts has the same order as numbers.
+ * Fields of a batch of paths in the kernel's memory, in their order; assembly/shade/fields.ts has the same order as numbers.
  * `i` marks whole numbers.
  */
 export const BATCH_FIELDS = [

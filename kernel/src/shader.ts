@@ -10,6 +10,8 @@ const TABLE_FLOATS = 1024;
 const MATERIAL_FLOATS = 16;
 const MOST_MATERIALS = 1024;
 const LIGHT_BYTES = 64;
+/** Four rectangles side by side, as `meetRectangles` reads them: 14 floats each and a slot. */
+const GROUP_WORDS = 60;
 const DIM_BYTES = 64;
 const CAMERA_BYTES = 64;
 
@@ -25,7 +27,7 @@ export interface ShaderDimension {
 
 /**
  * The hot half of shading in the kernel's memory: plain opaque surfaces under rectangle lights. What it leaves to the host
- * is marked in the batch. See assembly/shade.ts for what each step reads and writes.
+ * is marked in the batch. See assembly/shade for what each step reads and writes.
  */
 export interface Shader {
   readonly capacity: number;
@@ -37,6 +39,8 @@ export interface Shader {
   setTables(mask: Uint32Array, a: Float32Array, b: Float32Array): void;
   /** Sixteen floats for each material; answers false when there are too many. */
   setMaterials(materials: Float32Array): boolean;
+  /** Forgets all rectangles. */
+  clearRectangles(): void;
   /** Corner, unit axes x y z, lengths of x and y. */
   setRectangle(slot: number, floats: number[]): void;
   /** `camera`: origin, forward, right, up, half width and height at distance 1, width and height of the picture. */
@@ -47,7 +51,8 @@ export interface Shader {
     seed: number,
   ): number;
   aimRectangle(slot: number, count: number, dimension: ShaderDimension): void;
-  meetRectangle(slot: number, count: number, film: number, second: number, bounces: number): void;
+  /** Adds what rays bring that meet a rectangle to the film of its slot; films have `size` floats each. */
+  meetRectangles(count: number, size: number, second: number, bounces: number): void;
   /** Answers how many contributions wait. */
   lightPlain(count: number, begin: number, lastDepth: number, alone: boolean): number;
   addUnblocked(film: number, second: number, count: number): void;
@@ -60,17 +65,20 @@ export interface Shader {
   beginSquares(floats: number): Float32Array;
 }
 
-/** The exports of assembly/shade.ts. */
+/** The exports of assembly/shade. */
 export interface ShadeExports {
   aimRectangle(batch: number, stride: number, count: number, light: number, mask: number, dim: number): void;
-  meetRectangle(
+  meetRectangles(
     batch: number,
     stride: number,
     count: number,
-    light: number,
+    groups: number,
+    rectangles: number,
+    lights: number,
     rays: number,
     hits: number,
     film: number,
+    size: number,
     second: number,
     bounces: number,
   ): void;
@@ -125,7 +133,7 @@ export interface ShadeExports {
 export const shaderBytes = (): number =>
   ((batchBytes(BATCH_CAPACITY) + 127) & ~127) +
   (MASK_WORDS + 2 * TABLE_FLOATS + MATERIAL_FLOATS * MOST_MATERIALS) * 4 +
-  SHADER_LIGHTS * LIGHT_BYTES +
+  SHADER_LIGHTS * (LIGHT_BYTES + GROUP_WORDS) +
   2 * DIM_BYTES +
   CAMERA_BYTES +
   FILM_ROOM * 4 +
@@ -154,13 +162,17 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
     b = a + TABLE_FLOATS * 4,
     materials = b + TABLE_FLOATS * 4,
     lights = materials + MATERIAL_FLOATS * MOST_MATERIALS * 4,
-    dims = lights + SHADER_LIGHTS * LIGHT_BYTES,
+    groups = lights + SHADER_LIGHTS * LIGHT_BYTES,
+    dims = groups + SHADER_LIGHTS * GROUP_WORDS,
     cameraAt = dims + 2 * DIM_BYTES,
     films = cameraAt + CAMERA_BYTES,
     before = films + FILM_ROOM * 4,
     squares = before + Math.ceil(FILM_ROOM / 3) * 4;
   const waitingAt = block + BATCH_FIELDS.length * stride;
   const dimWords = new Int32Array(buffer, dims, 12);
+  const groupFloats = new Float32Array(buffer, groups, (SHADER_LIGHTS / 4) * GROUP_WORDS),
+    groupWords = new Int32Array(buffer, groups, (SHADER_LIGHTS / 4) * GROUP_WORDS);
+  let rectangles = 0;
   const setDimension = (at: number, d: ShaderDimension) => {
     dimWords[at] = d.a;
     dimWords[at + 1] = d.b;
@@ -184,7 +196,18 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
       new Float32Array(buffer, materials, values.length).set(values);
       return true;
     },
-    setRectangle: (slot, floats) => new Float32Array(buffer, lights + slot * LIGHT_BYTES, floats.length).set(floats),
+    clearRectangles() {
+      rectangles = 0;
+      // a rectangle without a normal is met by no ray: those that fill the last group up
+      groupFloats.fill(0);
+    },
+    setRectangle(slot, floats) {
+      new Float32Array(buffer, lights + slot * LIGHT_BYTES, floats.length).set(floats);
+      const at = (rectangles >> 2) * GROUP_WORDS + (rectangles & 3);
+      floats.forEach((v, k) => (groupFloats[at + k * 4] = v));
+      groupWords[at + floats.length * 4] = slot;
+      rectangles++;
+    },
     cameraRays(camera, tile, d, seed) {
       new Float32Array(buffer, cameraAt, 16).set(camera);
       setDimension(0, d);
@@ -195,8 +218,8 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
       setDimension(0, d);
       run.aimRectangle(block, stride, count, lights + slot * LIGHT_BYTES, mask, dims);
     },
-    meetRectangle: (slot, count, film, second, bounces) =>
-      run.meetRectangle(block, stride, count, lights + slot * LIGHT_BYTES, places.rays, places.hits, films + film * 4, second, bounces),
+    meetRectangles: (count, size, second, bounces) =>
+      run.meetRectangles(block, stride, count, groups, rectangles, lights, places.rays, places.hits, films, size, second, bounces),
     lightPlain: (count, begin, lastDepth, alone) =>
       run.lightPlain(block, stride, count, a, b, waitingAt, places.shadowRays, begin, lastDepth, alone ? 1 : 0),
     addUnblocked: (film, second, count) => run.addUnblocked(block, stride, waitingAt, places.blocked, films + film * 4, second, count),

@@ -84,6 +84,48 @@ describe('sampling a rectangle by solid angle (Ureña, Fajardo, King 2013)', () 
     }
   });
 
+  it.each<[string, Rectangle]>([...rects, ['far and large', above(-1, 1, -1, 1, 5)], ['just far enough', above(0, 1, -0.5, 0.5, 2.1)]])(
+    '%s: by area or by solid angle, the mean of cos over density is the irradiance',
+    (_name, rect) => {
+      const s = new SphericalRectangle(rect);
+      expect(s.look(0, 0, 0)).toBe(true);
+      let sum = 0;
+      const n = 4096;
+      for (let i = 0; i < n; i++) {
+        sample2(i, 41);
+        s.sample(point[0]!, point[1]!);
+        // a ray that comes to the same point has the same density
+        expect(s.spreadAt(s.facing(s.wx, s.wy, s.wz), s.d)).toBeCloseTo(s.spread, 9);
+        sum += Math.max(0, s.wy) * s.spread;
+      }
+      expect(sum / n / rectangleIrradiance(rect, origin, up)).toBeCloseTo(1, 3);
+    },
+  );
+
+  it('from three half diagonals on by area: no sample differs from the mean by more than a sixth there', () => {
+    const s = new SphericalRectangle(above(-1, 1, -1, 1, 3 * Math.SQRT2 + 0.01));
+    s.look(0, 0, 0);
+    const S = s.prepare(0, 0, 0);
+    s.look(0, 0, 0);
+    let differ = 0;
+    for (let i = 0; i < 64; i++) {
+      s.sample((i % 8) / 7.001, Math.floor(i / 8) / 7.001);
+      differ = Math.max(differ, Math.abs(s.spread / S - 1));
+    }
+    expect(differ).toBeGreaterThan(0);
+    expect(differ).toBeLessThan(1 / 6);
+  });
+
+  it('nearer, by the solid angle: all samples weigh the same', () => {
+    const s = new SphericalRectangle(above(-1, 1, -1, 1, 2));
+    s.look(0, 0, 0);
+    for (let i = 0; i < 16; i++) {
+      s.sample(i / 16, ((i * 7) % 16) / 16);
+      expect(s.spread).toBe(s.prepare(0, 0, 0));
+    }
+    expect(s.look(0, 4, 0)).toBe(false);
+  });
+
   it('has the solid angle of one face of a cube around the point: 4π / 6', () => {
     expect(new SphericalRectangle(above(-1, 1, -1, 1, 1)).prepare(0, 0, 0)).toBeCloseTo((4 * Math.PI) / 6, 6);
   });

@@ -8,6 +8,11 @@ export interface Rectangle {
   ey: Vec3;
 }
 
+/** A rectangle that is farther than so many of its half diagonals is sampled evenly by its area. */
+const FAR = 3;
+/** And so is one of a smaller solid angle: the kernel's single precision can do no better. */
+const SMALL = 0.05;
+
 /**
  * Prepared view of one rectangle from one point, and the direction and distance of a sample on it.
  * Ureña, Fajardo, King 2013, "An Area-Preserving Parametrization for Spherical Rectangles", algorithms 1 and 2; the
@@ -48,28 +53,63 @@ export class SphericalRectangle {
     this.z = cross(this.x, this.y);
   }
 
-  /** Looks at the rectangle from o; answers the solid angle. */
+  /** Looks at the rectangle from o; answers the solid angle, by which `sample` samples then. */
   prepare(ox: number, oy: number, oz: number): number {
+    return this.stand(ox, oy, oz) ? this.solidAngle() : (this.S = 0);
+  }
+
+  /**
+   * Looks at the rectangle from o for sampling in the quickest way that is even there: by area where it is small or far, by
+   * solid angle elsewhere. Answers whether it is seen from the front; `spread` is one over the density of the sample that
+   * `sample` takes, `spreadAt` that of any other.
+   */
+  look(ox: number, oy: number, oz: number): boolean {
+    if (!this.stand(ox, oy, oz)) return false;
+    const { x0, y0, z0, exl, eyl } = this;
+    const cx = x0 + exl / 2,
+      cy = y0 + eyl / 2;
+    const far = cx * cx + cy * cy + z0 * z0 > (FAR * FAR * (exl * exl + eyl * eyl)) / 4;
+    if (far || !(this.solidAngle() >= SMALL)) this.k = NaN;
+    return true;
+  }
+
+  /** After `look` and `sample`: one over the density with which that sample was taken, steradians. */
+  get spread(): number {
+    return Number.isNaN(this.k) ? this.spreadAt(this.z0 / this.d, this.d) : this.S;
+  }
+
+  /** After `look`: one over the density of a sample `t` away, seen at the cosine `facing` (negative) from the light. */
+  spreadAt(facing: number, t: number): number {
+    return Number.isNaN(this.k) ? (this.exl * this.eyl * -facing) / (t * t) : this.S;
+  }
+
+  /** Cosine at the light of a ray that comes to its front, negative. */
+  facing(dx: number, dy: number, dz: number): number {
+    return dx * this.z[0] + dy * this.z[1] + dz * this.z[2];
+  }
+
+  /** Local coordinates of the rectangle from o, z towards the point's far side; answers whether its front is seen. */
+  private stand(ox: number, oy: number, oz: number): boolean {
     const { s, x, y, z } = this;
     const dx = s[0] - ox,
       dy = s[1] - oy,
       dz = s[2] - oz;
+    const height = dx * z[0] + dy * z[1] + dz * z[2];
+    // the point sees the front when the plane's normal faces it
+    if (!(height < -1e-7)) return false;
     this.ox = ox;
     this.oy = oy;
     this.oz = oz;
-    // Local coordinates with z towards the point's far side: the point sees the front when the plane's normal faces it.
-    const height = dx * z[0] + dy * z[1] + dz * z[2];
-    if (!(height < -1e-7)) return (this.S = 0);
-    const x0 = dx * x[0] + dy * x[1] + dz * x[2],
-      y0 = dx * y[0] + dy * y[1] + dz * y[2];
-    const x1 = x0 + this.exl,
-      y1 = y0 + this.eyl,
-      z0 = height;
-    this.x0 = x0;
-    this.y0 = y0;
-    this.x1 = x1;
-    this.y1 = y1;
-    this.z0 = z0;
+    this.z0 = height;
+    this.x0 = dx * x[0] + dy * x[1] + dz * x[2];
+    this.y0 = dx * y[0] + dy * y[1] + dz * y[2];
+    this.x1 = this.x0 + this.exl;
+    this.y1 = this.y0 + this.eyl;
+    return true;
+  }
+
+  private solidAngle(): number {
+    const { x0, y0, x1, y1, z0 } = this;
     // Normals of the four side planes, reduced to the components that are not 0; their dot products are the products
     // of the z components.
     const z2 = z0 * z0;

@@ -54,7 +54,7 @@ const hole = dimension();
 /** What a picture says about the point at hand; the defaults stand for "nothing". */
 const point = { r: 1, g: 1, b: 1, alpha: 1, roughness: 1, metallic: 1, nx: 0, ny: 0, nz: 0 };
 
-/** Sixteen floats for each material, as the kernel's shader wants them (`stand` in kernel/assembly/shade.ts). */
+/** Sixteen floats for each material, as the kernel's shader wants them (`stand` in kernel/assembly/shade). */
 export function packMaterials(materials: Prepared[]): Float32Array {
   const { meanA, meanB } = albedoTables();
   const out = new Float32Array(materials.length * 16);

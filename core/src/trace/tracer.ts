@@ -200,7 +200,8 @@ export class Tracer {
           for (const { sampler, index } of wanted.lights)
             rays.shadow += lightHaze(context, more.haze, sampler, wanted.volume(index), n, sample);
       }
-      for (const { sampler, index } of wanted.lights) sampler.meet(context, wanted.film(index), second, n, wanted.place(index));
+      if (shader) shader.meetRectangles(n, wanted.size, second, bounces);
+      for (const { sampler, index } of wanted.lights) sampler.meet(context, wanted.film(index), second, n);
       if (limits.haze > 0) dimByHaze(batch, kernel, limits.haze, n);
       n = standOnSurfaces(batch, kernel, shader, geometry, this.materials, n, sample, step, seed, bounces);
       if (more.guides) writeGuides(batch, geometry, more.guides, n);

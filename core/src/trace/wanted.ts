@@ -13,7 +13,8 @@ export class WantedFilms {
   readonly lights: { sampler: LightSampler; index: number }[] = [];
   readonly openness: { reach: number; index: number }[] = [];
   readonly rays = { walk: 0, shadow: 0 };
-  /** Where a film's specular plane begins. */
+  /** Floats of one film, and where its specular plane begins. */
+  readonly size: number;
   readonly second: number;
   /** Some light is met by rays that leave the last vertex. */
   readonly far: boolean;
@@ -22,7 +23,6 @@ export class WantedFilms {
   /** Luminances as they were before the current sample. */
   private readonly before: Float32Array;
   private readonly pixels: number;
-  private readonly size: number;
 
   constructor(
     lights: SceneLight[],
@@ -43,6 +43,7 @@ export class WantedFilms {
     this.before = new Float32Array(this.shader ? 0 : luminances);
     this.parts = lights.map((_, i) => this.films.subarray(i * size, (i + 1) * size));
     this.volumeParts = lights.map((_, i) => this.volumes.subarray(i * pixels * 3, (i + 1) * pixels * 3));
+    this.shader?.clearRectangles();
     lights.forEach((light, index) => {
       const sampler = samplerOf(light);
       if (sampler) {

@@ -8,7 +8,7 @@ import { makeTowards, type LightSampler, type SamplerJob } from './sampler.ts';
 
 const place = dimension();
 
-/** A one-sided rectangle, sampled by the solid angle that it takes (Ureña, Fajardo, King 2013). */
+/** A one-sided rectangle, sampled by the solid angle that it takes (Ureña, Fajardo, King 2013) or, from afar, by its area. */
 export class RectangleSampler implements LightSampler {
   readonly light: SceneLight;
   readonly key: number;
@@ -53,23 +53,20 @@ export class RectangleSampler implements LightSampler {
     for (let i = 0; i < count; i++) {
       lw[i] = 0;
       if (pass[i] === THROUGH) continue;
-      const S = rect.prepare(px[i]!, py[i]!, pz[i]!);
-      if (!(S > 0)) continue;
+      if (!rect.look(px[i]!, py[i]!, pz[i]!)) continue;
       rect.sample(shiftedA(place, mask, cell[i]!), shiftedB(place, mask, cell[i]!));
       lx[i] = rect.wx;
       ly[i] = rect.wy;
       lz[i] = rect.wz;
       ld[i] = rect.d;
-      lw[i] = S;
+      lw[i] = rect.spread;
       lr[i] = lg[i] = lb[i] = 1;
     }
   }
 
-  meet({ batch, kernel, bounces, limits, shader }: SamplerJob, film: Float32Array, second: number, count: number, at: number): void {
-    if (shader) {
-      shader.meetRectangle(this.slot, count, at, second, bounces);
-      return;
-    }
+  meet({ batch, kernel, bounces, limits, shader }: SamplerJob, film: Float32Array, second: number, count: number): void {
+    // the shader has asked for all its rectangles at once
+    if (shader) return;
     const { rays, hits } = kernel;
     const { density, label, depth, pixel, tr, tg, tb } = batch.fields;
     const { rect } = this;
@@ -79,9 +76,8 @@ export class RectangleSampler implements LightSampler {
       const r = i * 8;
       const t = rect.intersectFrom(rays[r]!, rays[r + 1]!, rays[r + 2]!, rays[r + 4]!, rays[r + 5]!, rays[r + 6]!);
       if (!(t < hits[i * 4]!)) continue;
-      const S = rect.prepare(rays[r]!, rays[r + 1]!, rays[r + 2]!);
-      if (!(S > 0)) continue;
-      const ps = p * S;
+      if (!rect.look(rays[r]!, rays[r + 1]!, rays[r + 2]!)) continue;
+      const ps = p * rect.spreadAt(rect.facing(rays[r + 4]!, rays[r + 5]!, rays[r + 6]!), t);
       let weight = (ps * ps) / (1 + ps * ps);
       if (limits.haze > 0) weight *= Math.exp(-limits.haze * t);
       const f = pixel[i]! * 3 + label[i]! * second;
@@ -93,13 +89,12 @@ export class RectangleSampler implements LightSampler {
 
   fromPoint(x: number, y: number, z: number, u: number, v: number): number {
     const { rect, towards } = this;
-    const S = rect.prepare(x, y, z);
-    if (!(S > 0)) return 0;
+    if (!rect.look(x, y, z)) return 0;
     rect.sample(u, v);
     towards.x = rect.wx;
     towards.y = rect.wy;
     towards.z = rect.wz;
     towards.distance = rect.d;
-    return S;
+    return rect.spread;
   }
 }
