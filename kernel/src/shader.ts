@@ -1,3 +1,4 @@
+import type { RayMesh } from './types.ts';
 import { batchArrays, batchBytes, batchStride, BATCH_FIELDS, type BatchArrays } from './batch.ts';
 
 /** Paths that a shader's batch holds. */
@@ -9,6 +10,8 @@ const MASK_WORDS = 4096;
 const TABLE_FLOATS = 1024;
 const MATERIAL_FLOATS = 16;
 const MOST_MATERIALS = 1024;
+/** Floats of a material's own curves: 32 pairs of A and B over the cosine. */
+const CURVE_FLOATS = 64;
 const LIGHT_BYTES = 64;
 /** Four rectangles side by side, as `meetRectangles` reads them: 14 floats each and a slot. */
 const GROUP_WORDS = 60;
@@ -101,14 +104,10 @@ export interface ShadeExports {
     count: number,
     rays: number,
     hits: number,
-    positions: number,
-    indices: number,
-    normals: number,
-    colours: number,
-    triangleMaterial: number,
+    vertices: number,
+    corners: number,
     materials: number,
-    a: number,
-    b: number,
+    curves: number,
     lastDepth: number,
   ): number;
   scatterPlain(batch: number, stride: number, count: number, mask: number, dims: number, a: number, b: number, lastDepth: number): void;
@@ -132,7 +131,7 @@ export interface ShadeExports {
 /** Bytes of one seat's shader. */
 export const shaderBytes = (): number =>
   ((batchBytes(BATCH_CAPACITY) + 127) & ~127) +
-  (MASK_WORDS + 2 * TABLE_FLOATS + MATERIAL_FLOATS * MOST_MATERIALS) * 4 +
+  (MASK_WORDS + 2 * TABLE_FLOATS + (MATERIAL_FLOATS + CURVE_FLOATS) * MOST_MATERIALS) * 4 +
   SHADER_LIGHTS * (LIGHT_BYTES + GROUP_WORDS) +
   2 * DIM_BYTES +
   CAMERA_BYTES +
@@ -145,11 +144,43 @@ export interface ShaderPlaces {
   hits: number;
   shadowRays: number;
   blocked: number;
-  positions: number;
-  indices: number;
-  normals: number;
-  colours: number;
-  triangleMaterial: number;
+  /** Vertices as `writeVertices` has them, and the corners and material of each triangle. */
+  vertices: number;
+  corners: number;
+}
+
+/** Floats of one vertex and words of one triangle, as assembly/shade/stand.ts reads them. */
+export const VERTEX_FLOATS = 12;
+export const CORNER_WORDS = 4;
+
+/** Puts position, normal and colour of every vertex side by side, and with each triangle's corners its material. */
+export function writeVertices(mesh: RayMesh, vertices: Float32Array, corners: Uint32Array): void {
+  const { positions, indices } = mesh;
+  const { normals, colours, triangleMaterial } = mesh.shading!;
+  for (let i = 0, o = 0; i < positions.length; i += 3, o += VERTEX_FLOATS) {
+    for (let k = 0; k < 3; k++) {
+      vertices[o + k] = positions[i + k]!;
+      vertices[o + 4 + k] = normals[i + k]!;
+      vertices[o + 8 + k] = colours[i + k]!;
+    }
+  }
+  for (let i = 0, c = 0; i < triangleMaterial.length; i++, c += CORNER_WORDS) {
+    corners[c] = indices[i * 3]!;
+    corners[c + 1] = indices[i * 3 + 1]!;
+    corners[c + 2] = indices[i * 3 + 2]!;
+    corners[c + 3] = triangleMaterial[i]!;
+  }
+}
+
+/** Of every material the albedo tables A and B (32 × 32, one after the other) at its roughness, in pairs over the cosine. */
+function writeCurves(materials: Float32Array, tables: Float32Array, curves: Float32Array): void {
+  for (let m = 0, c = 0; m < materials.length; m += MATERIAL_FLOATS) {
+    const row = Math.min(1, Math.max(0, materials[m + 4]!)) * 31,
+      j = Math.min(30, Math.floor(row)) * 32,
+      f = row - Math.floor(j / 32);
+    for (let i = j; i < j + 32; i++)
+      for (let at = i; at < 2 * TABLE_FLOATS; at += TABLE_FLOATS) curves[c++] = tables[at]! + (tables[at + 32]! - tables[at]!) * f;
+  }
 }
 
 /** A shader over a block of the kernel's memory. */
@@ -161,7 +192,8 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
   const a = mask + MASK_WORDS * 4,
     b = a + TABLE_FLOATS * 4,
     materials = b + TABLE_FLOATS * 4,
-    lights = materials + MATERIAL_FLOATS * MOST_MATERIALS * 4,
+    curves = materials + MATERIAL_FLOATS * MOST_MATERIALS * 4,
+    lights = curves + CURVE_FLOATS * MOST_MATERIALS * 4,
     groups = lights + SHADER_LIGHTS * LIGHT_BYTES,
     dims = groups + SHADER_LIGHTS * GROUP_WORDS,
     cameraAt = dims + 2 * DIM_BYTES,
@@ -194,6 +226,7 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
     setMaterials(values) {
       if (values.length > MATERIAL_FLOATS * MOST_MATERIALS) return false;
       new Float32Array(buffer, materials, values.length).set(values);
+      writeCurves(values, new Float32Array(buffer, a, 2 * TABLE_FLOATS), new Float32Array(buffer, curves, values.length * 4));
       return true;
     },
     clearRectangles() {
@@ -224,22 +257,7 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
       run.lightPlain(block, stride, count, a, b, waitingAt, places.shadowRays, begin, lastDepth, alone ? 1 : 0),
     addUnblocked: (film, second, count) => run.addUnblocked(block, stride, waitingAt, places.blocked, films + film * 4, second, count),
     stand: (count, lastDepth) =>
-      run.stand(
-        block,
-        stride,
-        count,
-        places.rays,
-        places.hits,
-        places.positions,
-        places.indices,
-        places.normals,
-        places.colours,
-        places.triangleMaterial,
-        materials,
-        a,
-        b,
-        lastDepth,
-      ),
+      run.stand(block, stride, count, places.rays, places.hits, places.vertices, places.corners, materials, curves, lastDepth),
     scatterPlain(count, choices, directions, lastDepth) {
       setDimension(0, choices);
       setDimension(6, directions);

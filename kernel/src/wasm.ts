@@ -1,5 +1,5 @@
 import { joinParts, topNodes, type PartRoot } from './join.ts';
-import { makeShader, shaderBytes, type ShadeExports, type Shader } from './shader.ts';
+import { CORNER_WORDS, makeShader, shaderBytes, VERTEX_FLOATS, writeVertices, type ShadeExports, type Shader } from './shader.ts';
 import { checkMesh, type MeshPart, type RayKernel, type RayMesh } from './types.ts';
 
 /** Bytes of a worker's own block: traversal stack, rays, hits, shadow rays, answers. */
@@ -44,9 +44,8 @@ interface Layout {
   positions: number;
   indices: number;
   /** 0 where the mesh does not say what its surfaces look like. */
-  normals: number;
-  colours: number;
-  triangleMaterial: number;
+  vertices: number;
+  corners: number;
   scratch: number;
 }
 
@@ -88,10 +87,9 @@ export function buildAccel(module: WebAssembly.Module, mesh: RayMesh, options: B
   const positions = align(packets + triangles * PACKET_BYTES + parts.length * PART_BYTES);
   const indices = align(positions + mesh.positions.byteLength + 16);
   const looks = mesh.shading !== undefined;
-  const normals = align(indices + mesh.indices.byteLength);
-  const colours = align(normals + (looks ? mesh.positions.byteLength : 0));
-  const triangleMaterial = align(colours + (looks ? mesh.positions.byteLength : 0));
-  const scratch = align(triangleMaterial + (looks ? triangles * 2 : 0));
+  const vertices = align(indices + mesh.indices.byteLength);
+  const corners = align(vertices + (looks ? (mesh.positions.length / 3) * VERTEX_FLOATS * 4 : 0));
+  const scratch = align(corners + (looks ? triangles * CORNER_WORDS * 4 : 0));
   const needed = scratch + triangles * 128 + 4096;
   const pages = Math.ceil(needed / PAGE);
   const memory = new WebAssembly.Memory(shared ? { initial: pages, maximum: 32768, shared: true } : { initial: pages });
@@ -110,9 +108,8 @@ export function buildAccel(module: WebAssembly.Module, mesh: RayMesh, options: B
       packets,
       positions,
       indices,
-      normals: looks ? normals : 0,
-      colours: looks ? colours : 0,
-      triangleMaterial: looks ? triangleMaterial : 0,
+      vertices: looks ? vertices : 0,
+      corners: looks ? corners : 0,
       scratch,
     },
     vertices: mesh.positions.length / 3,
@@ -133,7 +130,7 @@ export function rebuild(module: WebAssembly.Module, accel: WasmAccel, mesh: RayM
     parts.length === accel.parts.length &&
     parts.every((p, i) => p.first === accel.parts[i]!.first && p.count === accel.parts[i]!.count) &&
     (mesh.clearFrom ?? mesh.indices.length / 3) === accel.clearFrom &&
-    (mesh.shading !== undefined) === accel.layout.normals > 0 &&
+    (mesh.shading !== undefined) === accel.layout.vertices > 0 &&
     mesh.positions.length === accel.vertices * 3;
   if (!same) return undefined;
   checkMesh(mesh);
@@ -147,11 +144,12 @@ function buildParts(module: WebAssembly.Module, accel: WasmAccel, mesh: RayMesh,
   const exports = instantiate(module, memory);
   new Float32Array(memory.buffer, layout.positions, mesh.positions.length).set(mesh.positions);
   new Uint32Array(memory.buffer, layout.indices, mesh.indices.length).set(mesh.indices);
-  if (mesh.shading) {
-    new Float32Array(memory.buffer, layout.normals, mesh.positions.length).set(mesh.shading.normals);
-    new Float32Array(memory.buffer, layout.colours, mesh.positions.length).set(mesh.shading.colours);
-    new Uint16Array(memory.buffer, layout.triangleMaterial, mesh.indices.length / 3).set(mesh.shading.triangleMaterial);
-  }
+  if (mesh.shading)
+    writeVertices(
+      mesh,
+      new Float32Array(memory.buffer, layout.vertices, (mesh.positions.length / 3) * VERTEX_FLOATS),
+      new Uint32Array(memory.buffer, layout.corners, (mesh.indices.length / 3) * CORNER_WORDS),
+    );
   accel.parts = partsOf(mesh).map((part, i) => {
     if (!wanted.has(i)) return accel.parts[i]!;
     const root = exports.build(
@@ -182,9 +180,9 @@ export function attachKernel(module: WebAssembly.Module, accel: WasmAccel, seat 
   const shadowRays = hits + capacity * 16;
   const blocked = shadowRays + capacity * 32;
   const buffer = accel.memory.buffer;
-  const { positions, indices, normals, colours, triangleMaterial } = accel.layout;
-  const places = { rays, hits, shadowRays, blocked, positions, indices, normals, colours, triangleMaterial };
-  const shader: Shader | undefined = normals > 0 ? makeShader(exports, buffer, stack + rayBytes(capacity), places) : undefined;
+  const { vertices, corners } = accel.layout;
+  const places = { rays, hits, shadowRays, blocked, vertices, corners };
+  const shader: Shader | undefined = vertices > 0 ? makeShader(exports, buffer, stack + rayBytes(capacity), places) : undefined;
   return {
     kind: 'simd',
     capacity,

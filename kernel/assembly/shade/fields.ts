@@ -23,6 +23,10 @@ export const PI: f32 = 3.14159265;
 // @ts-ignore: decorator
 @inline
 export const COLUMNS: i32 = 32;
+/** Bytes of one vertex: position, normal and colour side by side, so that one is one cache line or two. */
+// @ts-ignore: decorator
+@inline
+export const VERTEX: usize = 48;
 /** A rectangle whose half diagonal is less than a third of its distance is sampled by its area: its solid angle is even there. */
 // @ts-ignore: decorator
 @inline
@@ -72,6 +76,28 @@ export function div(a: v128, b: v128): v128 {
 @inline
 export function dot3(ax: v128, ay: v128, az: v128, bx: v128, by: v128, bz: v128): v128 {
   return add(add(mul(ax, bx), mul(ay, by)), mul(az, bz));
+}
+
+// Four rows of four to four columns: low and high of two rows each, then the first or last two lanes of those.
+// @ts-ignore: decorator
+@inline
+export function low(a: v128, b: v128): v128 {
+  return v128.shuffle<f32>(a, b, 0, 4, 1, 5);
+}
+// @ts-ignore: decorator
+@inline
+export function high(a: v128, b: v128): v128 {
+  return v128.shuffle<f32>(a, b, 2, 6, 3, 7);
+}
+// @ts-ignore: decorator
+@inline
+export function first2(a: v128, b: v128): v128 {
+  return v128.shuffle<f32>(a, b, 0, 1, 4, 5);
+}
+// @ts-ignore: decorator
+@inline
+export function last2(a: v128, b: v128): v128 {
+  return v128.shuffle<f32>(a, b, 2, 3, 6, 7);
 }
 
 /** Arc cosine, Abramowitz and Stegun 4.4.46. */
