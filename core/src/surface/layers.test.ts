@@ -75,6 +75,15 @@ describe('normalised diffusion (Christensen, Burley 2015)', () => {
     }
     expect(sum).toBeCloseTo(1, 3);
   });
+  it('is what the formula says, at every radius, to a few parts in a hundred thousand', () => {
+    const d = 0.003;
+    for (let x = 0.001; x < 30; x *= 1.013) {
+      const r = x * d,
+        said = (Math.exp(-x) + Math.exp(-x / 3)) / (8 * Math.PI * d * r);
+      expect(Math.abs(diffusionProfile(r, d) / said - 1)).toBeLessThan(5e-5);
+    }
+    expect(diffusionProfile(0, d)).toBeGreaterThan(diffusionProfile(1e-6, d));
+  });
   it('draws radii by its own density: a quarter of them short', () => {
     const d = 0.002,
       n = 20000;

@@ -18,6 +18,8 @@ const first = dimension(),
 
 /** Scratch of the probes: which path each is of, and the exit that it found: triangle, weights, how many there were. */
 export interface Probes {
+  /** Of each material the widths d of its three channels' profiles, metres. */
+  widths: Float64Array;
   path: Int32Array;
   id: Int32Array;
   u: Float32Array;
@@ -25,9 +27,10 @@ export interface Probes {
   found: Uint8Array;
 }
 
-/** Scratch for a batch of this capacity. */
-export function makeProbes(capacity: number): Probes {
+/** Scratch for a batch of this capacity, over a geometry's materials. */
+export function makeProbes(capacity: number, materials: SceneGeometry['materials']): Probes {
   return {
+    widths: Float64Array.from(materials.flatMap((m) => m.base.map((albedo, k) => diffusionWidth(m.freePath[k]!, Math.min(0.99, albedo))))),
     path: new Int32Array(capacity),
     id: new Int32Array(capacity),
     u: new Float32Array(capacity),
@@ -55,15 +58,6 @@ function frameAt(batch: Batch, i: number): void {
   axes[6] = b;
   axes[7] = s + y * y * a;
   axes[8] = -y;
-}
-
-const widths = new Float64Array(3);
-
-function widthsAt(geometry: SceneGeometry, batch: Batch, i: number): void {
-  const m = geometry.materials[batch.fields.material[i]!]!;
-  widths[0] = diffusionWidth(m.freePath[0], Math.min(0.99, m.base[0]));
-  widths[1] = diffusionWidth(m.freePath[1], Math.min(0.99, m.base[1]));
-  widths[2] = diffusionWidth(m.freePath[2], Math.min(0.99, m.base[2]));
 }
 
 /**
@@ -104,11 +98,10 @@ export function comeOutElsewhere(
     if (choice >= m.subsurface) continue;
     choice /= m.subsurface;
     frameAt(batch, i);
-    widthsAt(geometry, batch, i);
     const channel = Math.min(2, Math.floor(choice * 3)),
       rest = choice * 3 - channel;
     const axis = rest < 0.5 ? 0 : rest < 0.75 ? 1 : 2;
-    const d = widths[channel]!,
+    const d = probes.widths[batch.fields.material[i]! * 3 + channel]!,
       far = DIFFUSION_REACH * d,
       r = sampleDiffusion(shiftedA(second, mask, cell), d);
     if (r >= far) {
@@ -192,6 +185,9 @@ function blend(from: Float32Array, a: number, b: number, c: number, w: number, u
   return from[a]! * w + from[b]! * u + from[c]! * v;
 }
 
+/** The profile at a probe's distance `off` from its axis, where a probe of this width reaches an exit `r` away. */
+const within = (r: number, off: number, d: number): number => (r < DIFFUSION_REACH * d ? diffusionProfile(off, d) : 0);
+
 /** Moves a path to the exit that its probe found, weighed by profile over density. */
 function arrive(batch: Batch, geometry: SceneGeometry, probes: Probes, j: number): void {
   const i = probes.path[j]!;
@@ -235,33 +231,33 @@ function arrive(batch: Batch, geometry: SceneGeometry, probes: Probes, j: number
   ny *= nl;
   nz *= nl;
   frameAt(batch, i);
-  widthsAt(geometry, batch, i);
   const ex = x - batch.fields.px[i]!,
     ey = y - batch.fields.py[i]!,
     ez = z - batch.fields.pz[i]!,
     r2 = ex * ex + ey * ey + ez * ez,
     r = Math.sqrt(r2);
+  const m = batch.fields.material[i]! * 3,
+    d0 = probes.widths[m]!,
+    d1 = probes.widths[m + 1]!,
+    d2 = probes.widths[m + 2]!;
+  // every axis might have found this exit, with every channel's radii
   let density = 0;
   for (let axis = 0; axis < 3; axis++) {
     const k = axis * 3;
     const along = ex * axes[k]! + ey * axes[k + 1]! + ez * axes[k + 2]!,
       cos = Math.abs(gx * axes[k]! + gy * axes[k + 1]! + gz * axes[k + 2]!),
       off = Math.sqrt(Math.max(0, r2 - along * along));
-    for (let channel = 0; channel < 3; channel++) {
-      const d = widths[channel]!,
-        far = DIFFUSION_REACH * d;
-      if (r >= far || off >= far) continue;
-      density += (AXES[axis]! / 3) * diffusionProfile(off, d) * cos;
-    }
+    const profiles = within(r, off, d0) + within(r, off, d1) + within(r, off, d2);
+    density += (AXES[axis]! / 3) * profiles * cos;
   }
   if (!(density > 0)) {
     batch.fields.tr[i] = batch.fields.tg[i] = batch.fields.tb[i] = 0;
     return;
   }
   const k = found / density;
-  batch.fields.tr[i] = batch.fields.tr[i]! * diffusionProfile(r, widths[0]!) * k;
-  batch.fields.tg[i] = batch.fields.tg[i]! * diffusionProfile(r, widths[1]!) * k;
-  batch.fields.tb[i] = batch.fields.tb[i]! * diffusionProfile(r, widths[2]!) * k;
+  batch.fields.tr[i] = batch.fields.tr[i]! * diffusionProfile(r, d0) * k;
+  batch.fields.tg[i] = batch.fields.tg[i]! * diffusionProfile(r, d1) * k;
+  batch.fields.tb[i] = batch.fields.tb[i]! * diffusionProfile(r, d2) * k;
   batch.fields.px[i] = x;
   batch.fields.py[i] = y;
   batch.fields.pz[i] = z;

@@ -95,7 +95,7 @@ export class Tracer {
     shader?.setTables(maskWords(), A, B);
     this.shader = shader?.setMaterials(packMaterials(this.materials)) ? shader : undefined;
     this.batch = new Batch(Math.min(kernel.capacity, MAX_TILE_PIXELS), this.shader);
-    this.probes = geometry.materials.some((m) => m.subsurface > 0) ? makeProbes(this.batch.capacity) : undefined;
+    this.probes = geometry.materials.some((m) => m.subsurface > 0) ? makeProbes(this.batch.capacity, geometry.materials) : undefined;
   }
 
   /** @throws RangeError when the tile has more pixels than `MAX_TILE_PIXELS`. */
