@@ -89,8 +89,7 @@ export interface ShadeExports {
     batch: number,
     stride: number,
     count: number,
-    a: number,
-    b: number,
+    table: number,
     waiting: number,
     shadowRays: number,
     begin: number,
@@ -110,7 +109,7 @@ export interface ShadeExports {
     curves: number,
     lastDepth: number,
   ): number;
-  scatterPlain(batch: number, stride: number, count: number, mask: number, dims: number, a: number, b: number, lastDepth: number): void;
+  scatterPlain(batch: number, stride: number, count: number, mask: number, dims: number, table: number, lastDepth: number): void;
   depart(batch: number, stride: number, count: number, rays: number): number;
   addSquares(film: number, before: number, squares: number, count: number): void;
   cameraRays(
@@ -172,14 +171,13 @@ export function writeVertices(mesh: RayMesh, vertices: Float32Array, corners: Ui
   }
 }
 
-/** Of every material the albedo tables A and B (32 × 32, one after the other) at its roughness, in pairs over the cosine. */
-function writeCurves(materials: Float32Array, tables: Float32Array, curves: Float32Array): void {
+/** Of every material the pairs of the albedo tables (32 × 32 of A and B) at its own roughness, over the cosine. */
+function writeCurves(materials: Float32Array, pairs: Float32Array, curves: Float32Array): void {
   for (let m = 0, c = 0; m < materials.length; m += MATERIAL_FLOATS) {
     const row = Math.min(1, Math.max(0, materials[m + 4]!)) * 31,
-      j = Math.min(30, Math.floor(row)) * 32,
-      f = row - Math.floor(j / 32);
-    for (let i = j; i < j + 32; i++)
-      for (let at = i; at < 2 * TABLE_FLOATS; at += TABLE_FLOATS) curves[c++] = tables[at]! + (tables[at + 32]! - tables[at]!) * f;
+      j = Math.min(30, Math.floor(row)),
+      f = row - j;
+    for (let i = j * CURVE_FLOATS; i < (j + 1) * CURVE_FLOATS; i++) curves[c++] = pairs[i]! + (pairs[i + CURVE_FLOATS]! - pairs[i]!) * f;
   }
 }
 
@@ -189,9 +187,8 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
     stride = batchStride(capacity);
   const { fields, waiting } = batchArrays(capacity, buffer, block);
   const mask = (block + batchBytes(capacity) + 127) & ~127;
-  const a = mask + MASK_WORDS * 4,
-    b = a + TABLE_FLOATS * 4,
-    materials = b + TABLE_FLOATS * 4,
+  const table = mask + MASK_WORDS * 4,
+    materials = table + 2 * TABLE_FLOATS * 4,
     curves = materials + MATERIAL_FLOATS * MOST_MATERIALS * 4,
     lights = curves + CURVE_FLOATS * MOST_MATERIALS * 4,
     groups = lights + SHADER_LIGHTS * LIGHT_BYTES,
@@ -220,13 +217,16 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
     films: new Float32Array(buffer, films, FILM_ROOM),
     setTables(words, tableA, tableB) {
       new Uint32Array(buffer, mask, MASK_WORDS).set(words);
-      new Float32Array(buffer, a, TABLE_FLOATS).set(tableA);
-      new Float32Array(buffer, b, TABLE_FLOATS).set(tableB);
+      const pairs = new Float32Array(buffer, table, 2 * TABLE_FLOATS);
+      for (let i = 0; i < TABLE_FLOATS; i++) {
+        pairs[i * 2] = tableA[i]!;
+        pairs[i * 2 + 1] = tableB[i]!;
+      }
     },
     setMaterials(values) {
       if (values.length > MATERIAL_FLOATS * MOST_MATERIALS) return false;
       new Float32Array(buffer, materials, values.length).set(values);
-      writeCurves(values, new Float32Array(buffer, a, 2 * TABLE_FLOATS), new Float32Array(buffer, curves, values.length * 4));
+      writeCurves(values, new Float32Array(buffer, table, 2 * TABLE_FLOATS), new Float32Array(buffer, curves, values.length * 4));
       return true;
     },
     clearRectangles() {
@@ -254,14 +254,14 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
     meetRectangles: (count, size, second, bounces) =>
       run.meetRectangles(block, stride, count, groups, rectangles, lights, places.rays, places.hits, films, size, second, bounces),
     lightPlain: (count, begin, lastDepth, alone) =>
-      run.lightPlain(block, stride, count, a, b, waitingAt, places.shadowRays, begin, lastDepth, alone ? 1 : 0),
+      run.lightPlain(block, stride, count, table, waitingAt, places.shadowRays, begin, lastDepth, alone ? 1 : 0),
     addUnblocked: (film, second, count) => run.addUnblocked(block, stride, waitingAt, places.blocked, films + film * 4, second, count),
     stand: (count, lastDepth) =>
       run.stand(block, stride, count, places.rays, places.hits, places.vertices, places.corners, materials, curves, lastDepth),
     scatterPlain(count, choices, directions, lastDepth) {
       setDimension(0, choices);
       setDimension(6, directions);
-      run.scatterPlain(block, stride, count, mask, dims, a, b, lastDepth);
+      run.scatterPlain(block, stride, count, mask, dims, table, lastDepth);
     },
     depart: (count) => run.depart(block, stride, count, places.rays),
     addSquares: (floats) => run.addSquares(films, before, squares, floats / 3),

@@ -17,6 +17,10 @@ export const F90 = 33, LOST = 34, ALPHA = 35, ROW = 36, CHANCE = 37, PASS = 38, 
 @inline
 export const LX = 40, LY = 41, LZ = 42, LD = 43, LW = 44, LR = 45, LG = 46, LB = 47, WAITING_PIXEL = 48;
 
+/** Label of a path that has not been scattered. */
+// @ts-ignore: decorator
+@inline
+export const WHOLE: i32 = 2;
 // @ts-ignore: decorator
 @inline
 export const PI: f32 = 3.14159265;
@@ -133,19 +137,6 @@ export function cosTurn4(u: v128): v128 {
   return mul(y, p);
 }
 
-export function cosTurn(u: f32): f32 {
-  const x: f32 = <f32>0.25 - abs(u - floor(u + <f32>0.5));
-  const y: f32 = <f32>6.2831855 * x,
-    s: f32 = y * y;
-  let p: f32 = -2.5052108e-8;
-  p = p * s + <f32>2.7557319e-6;
-  p = p * s - <f32>1.984127e-4;
-  p = p * s + <f32>8.3333333e-3;
-  p = p * s - <f32>0.16666667;
-  p = p * s + <f32>1;
-  return y * p;
-}
-
 /** A point of the mask's digital shift, 0…1. */
 // @ts-ignore: decorator
 @inline
@@ -179,12 +170,29 @@ export function move(batch: usize, stride: usize, field: i32, from: usize, to: u
   store<u32>(p + to, load<u32>(p + from));
 }
 
+/**
+ * What the reflection takes of light that comes at a cosine, four paths at a time: `mean` A + `f90` B. `rows`: number of a row of
+ * `table` times 32, by roughness; each entry is a pair of A and B.
+ */
 // @ts-ignore: decorator
 @inline
-export function lookUp(table: usize, row: i32, mu: f32): f32 {
-  const x = mu * <f32>(COLUMNS - 1);
-  const i = min(<i32>x, COLUMNS - 2);
-  const p = table + (<usize>(row * COLUMNS + i) << 2);
-  const a = load<f32>(p);
-  return a + (load<f32>(p, 4) - a) * (x - <f32>i);
+export function curve4(table: usize, cosine: v128, rows: v128, mean: v128, f90: v128): v128 {
+  const q = f32x4.pmin(mul(cosine, splat(<f32>(COLUMNS - 1))), splat(<f32>(COLUMNS - 1) - 0.0001));
+  const j = i32x4.trunc_sat_f32x4_s(f32x4.pmax(q, splat(0))),
+    f = sub(q, f32x4.convert_i32x4_s(j));
+  const i = i32x4.shl(i32x4.add(j, rows), 3);
+  const p0 = v128.load(table + <usize>i32x4.extract_lane(i, 0)),
+    p1 = v128.load(table + <usize>i32x4.extract_lane(i, 1)),
+    p2 = v128.load(table + <usize>i32x4.extract_lane(i, 2)),
+    p3 = v128.load(table + <usize>i32x4.extract_lane(i, 3));
+  const pLow = low(p0, p1),
+    pHigh = low(p2, p3),
+    qLow = high(p0, p1),
+    qHigh = high(p2, p3);
+  const a = first2(pLow, pHigh),
+    b = last2(pLow, pHigh);
+  return add(
+    mul(mean, add(a, mul(sub(first2(qLow, qHigh), a), f))),
+    mul(f90, add(b, mul(sub(last2(qLow, qHigh), b), f))),
+  );
 }

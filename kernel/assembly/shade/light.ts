@@ -1,24 +1,6 @@
 // Light samples through plain opaque surfaces, and what their shadow rays let through onto the films.
-import { ALPHA, CHANCE, COLUMNS, DB, DEPTH, DG, DR, EXTRA, F90, FB, FG, FR, LABEL, LB, LD, LG, LOST, LR, LW, LX, LY, LZ, NX, NY, NZ, OX, OY, OZ, PASS, PIXEL, ROW, TB, TG, TR, VX, VY, VZ, WAITING_PIXEL, add, at, div, dot3, mul, splat, sub } from './fields';
+import { ALPHA, CHANCE, DB, DEPTH, DG, DR, EXTRA, F90, FB, FG, FR, LABEL, LB, LD, LG, LOST, LR, LW, LX, LY, LZ, NX, NY, NZ, OX, OY, OZ, PASS, PIXEL, ROW, TB, TG, TR, VX, VY, VZ, WAITING_PIXEL, WHOLE, add, at, curve4, div, dot3, mul, splat, sub } from './fields';
 
-
-// @ts-ignore: decorator
-@inline
-function table4(table: usize, index: v128, fraction: v128): v128 {
-  const i0 = table + (<usize>i32x4.extract_lane(index, 0) << 2),
-    i1 = table + (<usize>i32x4.extract_lane(index, 1) << 2),
-    i2 = table + (<usize>i32x4.extract_lane(index, 2) << 2),
-    i3 = table + (<usize>i32x4.extract_lane(index, 3) << 2);
-  let a = splat(load<f32>(i0)),
-    b = splat(load<f32>(i0, 4));
-  a = f32x4.replace_lane(a, 1, load<f32>(i1));
-  b = f32x4.replace_lane(b, 1, load<f32>(i1, 4));
-  a = f32x4.replace_lane(a, 2, load<f32>(i2));
-  b = f32x4.replace_lane(b, 2, load<f32>(i2, 4));
-  a = f32x4.replace_lane(a, 3, load<f32>(i3));
-  b = f32x4.replace_lane(b, 3, load<f32>(i3, 4));
-  return add(a, mul(sub(b, a), fraction));
-}
 
 /**
  * Puts the light samples of plain opaque surfaces through them and writes shadow rays and what waits for them, from entry
@@ -28,8 +10,7 @@ export function lightPlain(
   batch: usize,
   stride: usize,
   count: i32,
-  tableA: usize,
-  tableB: usize,
+  table: usize,
   waiting: usize,
   shadowRays: usize,
   begin: i32,
@@ -91,19 +72,14 @@ export function lightPlain(
       wd = v128.bitselect(div(one, add(one, mul(pd, pd))), one, meets);
       ws = v128.bitselect(div(one, add(one, mul(ps, ps))), one, meets);
     }
-    const q = f32x4.pmin(mul(nl, splat(<f32>(COLUMNS - 1))), splat(<f32>(COLUMNS - 1) - 0.0001));
-    const j = i32x4.trunc_sat_f32x4_s(f32x4.pmax(q, zero)),
-      f = sub(q, f32x4.convert_i32x4_s(j));
-    const index = i32x4.add(j, v128.load(at(batch, stride, ROW) + o));
-    const ea = table4(tableA, index, f),
-      e9 = table4(tableB, index, f);
     const fr = v128.load(at(batch, stride, FR) + o),
       fg = v128.load(at(batch, stride, FG) + o),
       fb = v128.load(at(batch, stride, FB) + o),
       f90 = v128.load(at(batch, stride, F90) + o);
     const mean = mul(add(add(fr, fg), fb), splat(0.33333333));
     const nS = mul(nl, S);
-    const ed = mul(mul(mul(sub(sub(one, mul(mean, ea)), mul(f90, e9)), inversePi), nS), wd);
+    const under = curve4(table, nl, v128.load(at(batch, stride, ROW) + o), mean, f90);
+    const ed = mul(mul(mul(sub(one, under), inversePi), nS), wd);
     const es = mul(mul(mul(D, V), nS), ws);
     const m = sub(one, vh),
       m2 = mul(m, m),
@@ -141,7 +117,7 @@ export function lightPlain(
         s1 = load<f32>(p, 64),
         s2 = load<f32>(p, 80);
       const to = waiting + <usize>w * 24;
-      if (label == 2) {
+      if (label == WHOLE) {
         store<f32>(to, d0);
         store<f32>(to, d1, 4);
         store<f32>(to, d2, 8);

@@ -1,5 +1,61 @@
 // How paths go on from plain opaque surfaces.
-import { ALPHA, CELL, CHANCE, COLUMNS, DB, DENSITY, DEPTH, DG, DR, EXTRA, F90, FB, FG, FR, GAP, GX, GY, GZ, LABEL, LB, LD, LG, LOST, LR, LW, LX, LY, LZ, NX, NY, NZ, PASS, PI, PIXEL, PX, PY, PZ, ROW, TB, TG, TR, TRAVELLED, VX, VY, VZ, at, cosTurn, lookUp, move, shifted } from './fields';
+import {
+  ALPHA,
+  CELL,
+  CHANCE,
+  DB,
+  DENSITY,
+  DEPTH,
+  DG,
+  DR,
+  EXTRA,
+  F90,
+  FB,
+  FG,
+  FR,
+  GAP,
+  GX,
+  GY,
+  GZ,
+  LABEL,
+  LB,
+  LD,
+  LG,
+  LOST,
+  LR,
+  LW,
+  LX,
+  LY,
+  LZ,
+  NX,
+  NY,
+  NZ,
+  PASS,
+  PIXEL,
+  PX,
+  PY,
+  PZ,
+  ROW,
+  TB,
+  TG,
+  TR,
+  TRAVELLED,
+  VX,
+  VY,
+  VZ,
+  WHOLE,
+  add,
+  at,
+  cosTurn4,
+  curve4,
+  div,
+  dot3,
+  move,
+  mul,
+  shifted4,
+  splat,
+  sub,
+} from './fields';
 
 /** Roulette starts after so many bounces. */
 // @ts-ignore: decorator
@@ -8,7 +64,8 @@ const ROULETTE_FROM = 2;
 
 /**
  * Chooses how paths on plain opaque surfaces go on: direction in `lx ly lz`, throughput in `lr lg lb`, density in `ld`, and in
- * `lw` whether they do (1) or end (0). Label and depth are brought forward. `dims`: two dimensions of six words each.
+ * `lw` whether they do (1) or end (0). Label and depth are brought forward. `dims`: two dimensions of six words each; `table`: as
+ * `curve4` reads it.
  */
 export function scatterPlain(
   batch: usize,
@@ -16,152 +73,174 @@ export function scatterPlain(
   count: i32,
   mask: usize,
   dims: usize,
-  tableA: usize,
-  tableB: usize,
+  table: usize,
   lastDepth: i32,
 ): void {
-  for (let i = 0; i < count; i++) {
-    const e = <usize>i << 2;
-    if (load<i32>(at(batch, stride, PASS) + e) != 0 || load<i32>(at(batch, stride, EXTRA) + e) != 0) continue;
-    store<f32>(at(batch, stride, LW) + e, 0);
-    let depth = load<i32>(at(batch, stride, DEPTH) + e);
-    if (depth >= lastDepth) continue;
-    const cell = load<i32>(at(batch, stride, CELL) + e);
-    const choice = shifted(mask, load<u32>(dims), cell, load<i32>(dims, 8), load<i32>(dims, 12)),
-      u1 = shifted(mask, load<u32>(dims, 24), cell, load<i32>(dims, 32), load<i32>(dims, 36)),
-      u2 = shifted(mask, load<u32>(dims, 28), cell, load<i32>(dims, 40), load<i32>(dims, 44));
-    const x = load<f32>(at(batch, stride, NX) + e),
-      y = load<f32>(at(batch, stride, NY) + e),
-      z = load<f32>(at(batch, stride, NZ) + e);
-    const ex = load<f32>(at(batch, stride, VX) + e),
-      ey = load<f32>(at(batch, stride, VY) + e),
-      ez = load<f32>(at(batch, stride, VZ) + e);
-    const c = load<f32>(at(batch, stride, CHANCE) + e);
-    // a frame around the normal (Duff et al. 2017)
-    const s: f32 = z >= 0 ? 1 : -1,
-      a0 = <f32>-1 / (s + z),
-      b0 = x * y * a0;
-    const t1x = <f32>1 + s * x * x * a0,
-      t1y = s * b0,
-      t1z = -s * x,
-      t2x = b0,
-      t2y = s + y * y * a0,
-      t2z = -y;
-    let R = load<f32>(at(batch, stride, TR) + e),
-      G = load<f32>(at(batch, stride, TG) + e),
-      B = load<f32>(at(batch, stride, TB) + e);
-    const fr = load<f32>(at(batch, stride, FR) + e),
-      fg = load<f32>(at(batch, stride, FG) + e),
-      fb = load<f32>(at(batch, stride, FB) + e),
-      f90 = load<f32>(at(batch, stride, F90) + e);
-    let lx: f32, ly: f32, lz: f32, density: f32;
-    let label = load<i32>(at(batch, stride, LABEL) + e);
-    if (choice >= c) {
-      const r = sqrt(u1),
-        a = r * cosTurn(u2),
-        b = r * cosTurn(u2 - <f32>0.25),
-        h = sqrt(max(<f32>0, <f32>1 - u1));
-      lx = a * t1x + b * t2x + h * x;
-      ly = a * t1y + b * t2y + h * y;
-      lz = a * t1z + b * t2z + h * z;
-      const row = load<i32>(at(batch, stride, ROW) + e) / COLUMNS;
-      const k =
-        (<f32>1 - (fr + fg + fb) * <f32>0.33333333 * lookUp(tableA, row, h) - f90 * lookUp(tableB, row, h)) / (<f32>1 - c);
-      R *= load<f32>(at(batch, stride, DR) + e) * k;
-      G *= load<f32>(at(batch, stride, DG) + e) * k;
-      B *= load<f32>(at(batch, stride, DB) + e) * k;
-      density = (<f32>1 - c) * h * <f32>0.31830989;
-      if (label == 2) label = 0;
-    } else {
-      const a = load<f32>(at(batch, stride, ALPHA) + e);
-      const nv = max(<f32>1e-4, x * ex + y * ey + z * ez);
-      const vx = t1x * ex + t1y * ey + t1z * ez,
-        vy = t2x * ex + t2y * ey + t2z * ez;
-      // visible normals of GGX (Heitz 2018, listing 1)
-      let hx = a * vx,
-        hy = a * vy,
-        hz = nv;
-      const l = <f32>1 / sqrt(hx * hx + hy * hy + hz * hz);
-      hx *= l;
-      hy *= l;
-      hz *= l;
-      const l2 = hx * hx + hy * hy;
-      let p1x: f32 = 1,
-        p1y: f32 = 0;
-      if (l2 > <f32>1e-14) {
-        const q = <f32>1 / sqrt(l2);
-        p1x = -hy * q;
-        p1y = hx * q;
-      }
-      const p2x = -hz * p1y,
-        p2y = hz * p1x,
-        p2z = hx * p1y - hy * p1x;
-      const r = sqrt(u1),
-        d1 = r * cosTurn(u2),
-        blend = <f32>0.5 * (<f32>1 + hz);
-      const d2 = (<f32>1 - blend) * sqrt(max(<f32>0, <f32>1 - d1 * d1)) + blend * r * cosTurn(u2 - <f32>0.25),
-        d3 = sqrt(max(<f32>0, <f32>1 - d1 * d1 - d2 * d2));
-      let mx = a * (d1 * p1x + d2 * p2x + d3 * hx),
-        my = a * (d1 * p1y + d2 * p2y + d3 * hy),
-        mz = max(<f32>1e-9, d2 * p2z + d3 * hz);
-      const ml = <f32>1 / sqrt(mx * mx + my * my + mz * mz);
-      mx *= ml;
-      my *= ml;
-      mz *= ml;
-      const vh = vx * mx + vy * my + nv * mz;
-      const wx = <f32>2 * vh * mx - vx,
-        wy = <f32>2 * vh * my - vy,
-        wz = <f32>2 * vh * mz - nv;
-      if (wz <= <f32>1e-6) continue;
-      lx = wx * t1x + wy * t2x + wz * x;
-      ly = wx * t1y + wy * t2y + wz * y;
-      lz = wx * t1z + wy * t2z + wz * z;
-      const a2 = a * a,
-        rest = <f32>1 - a2;
-      const gv = sqrt(nv * nv * rest + a2),
-        g1 = (<f32>2 * nv) / (nv + gv);
-      const V = <f32>0.5 / (wz * gv + nv * sqrt(wz * wz * rest + a2));
-      const q = <f32>1 - vh,
-        q2 = q * q,
-        m5 = q2 * q2 * q,
-        u = <f32>1 - m5,
-        g5 = f90 * m5;
-      const f = (V * <f32>4 * wz * nv) / (g1 * c),
-        more = load<f32>(at(batch, stride, LOST) + e) * f;
-      R *= (fr * u + g5) * (f + fr * more);
-      G *= (fg * u + g5) * (f + fg * more);
-      B *= (fb * u + g5) * (f + fb * more);
-      const sin2 = mx * mx + my * my,
-        kd = sin2 + mz * mz * a2;
-      density = (c * g1 * a2) / (PI * kd * kd * <f32>4 * nv);
-      if (label == 2) label = 1;
-    }
-    if (
-      lx * load<f32>(at(batch, stride, GX) + e) + ly * load<f32>(at(batch, stride, GY) + e) + lz * load<f32>(at(batch, stride, GZ) + e) <= 0
-    )
+  const one = splat(1),
+    zero = splat(0),
+    half = splat(0.5);
+  const choiceA = load<u32>(dims),
+    choiceB = load<u32>(dims, 4),
+    wayA = load<u32>(dims, 24),
+    wayB = load<u32>(dims, 28);
+  for (let i = 0; i < count; i += 4) {
+    const o = <usize>i << 2;
+    const depth = v128.load(at(batch, stride, DEPTH) + o);
+    const plain = i32x4.eq(
+      v128.or(v128.load(at(batch, stride, PASS) + o), v128.load(at(batch, stride, EXTRA) + o)),
+      i32x4.splat(0),
+    );
+    let live = v128.and(plain, i32x4.lt_s(depth, i32x4.splat(lastDepth)));
+    if (!v128.any_true(live)) {
+      v128.store(at(batch, stride, LW) + o, zero);
       continue;
-    depth++;
-    if (depth >= ROULETTE_FROM) {
-      const q = max(R, max(G, B));
-      if (q < 1) {
-        const live = max(q, <f32>0.05);
-        const roulette = shifted(mask, load<u32>(dims, 4), cell, load<i32>(dims, 16), load<i32>(dims, 20));
-        if (roulette >= live) continue;
-        R /= live;
-        G /= live;
-        B /= live;
-      }
     }
-    store<f32>(at(batch, stride, LX) + e, lx);
-    store<f32>(at(batch, stride, LY) + e, ly);
-    store<f32>(at(batch, stride, LZ) + e, lz);
-    store<f32>(at(batch, stride, LD) + e, density);
-    store<f32>(at(batch, stride, LW) + e, 1);
-    store<f32>(at(batch, stride, LR) + e, R);
-    store<f32>(at(batch, stride, LG) + e, G);
-    store<f32>(at(batch, stride, LB) + e, B);
-    store<i32>(at(batch, stride, LABEL) + e, label);
-    store<i32>(at(batch, stride, DEPTH) + e, depth);
+    const cells = v128.load(at(batch, stride, CELL) + o);
+    const choice = shifted4(mask, choiceA, cells, load<i32>(dims, 8), load<i32>(dims, 12)),
+      u1 = shifted4(mask, wayA, cells, load<i32>(dims, 32), load<i32>(dims, 36)),
+      u2 = shifted4(mask, wayB, cells, load<i32>(dims, 40), load<i32>(dims, 44));
+    const x = v128.load(at(batch, stride, NX) + o),
+      y = v128.load(at(batch, stride, NY) + o),
+      z = v128.load(at(batch, stride, NZ) + o);
+    // a frame around the normal (Duff et al. 2017)
+    const s = v128.or(one, v128.and(z, i32x4.splat(0x80000000))),
+      a0 = div(splat(-1), add(s, z)),
+      b0 = mul(mul(x, y), a0);
+    const t1x = add(one, mul(mul(s, mul(x, x)), a0)),
+      t1y = mul(s, b0),
+      t1z = f32x4.neg(mul(s, x)),
+      t2x = b0,
+      t2y = add(s, mul(mul(y, y), a0)),
+      t2z = f32x4.neg(y);
+    const fr = v128.load(at(batch, stride, FR) + o),
+      fg = v128.load(at(batch, stride, FG) + o),
+      fb = v128.load(at(batch, stride, FB) + o),
+      f90 = v128.load(at(batch, stride, F90) + o);
+    const c = v128.load(at(batch, stride, CHANCE) + o),
+      sharp = f32x4.lt(choice, c);
+    const r = f32x4.sqrt(u1),
+      cos = mul(r, cosTurn4(u2)),
+      sin = mul(r, cosTurn4(sub(u2, splat(0.25))));
+    // by the cosine
+    let wx = cos,
+      wy = sin,
+      wz = f32x4.sqrt(f32x4.pmax(zero, sub(one, u1)));
+    const rest = div(one, sub(one, c));
+    const under = curve4(table, wz, v128.load(at(batch, stride, ROW) + o), mul(add(add(fr, fg), fb), splat(0.33333333)), f90);
+    const k = mul(sub(one, under), rest);
+    let R = mul(v128.load(at(batch, stride, DR) + o), k),
+      G = mul(v128.load(at(batch, stride, DG) + o), k),
+      B = mul(v128.load(at(batch, stride, DB) + o), k);
+    let density = mul(mul(sub(one, c), wz), splat(0.31830989));
+    let label = i32x4.splat(0);
+    if (v128.any_true(v128.and(live, sharp))) {
+      const ex = v128.load(at(batch, stride, VX) + o),
+        ey = v128.load(at(batch, stride, VY) + o),
+        ez = v128.load(at(batch, stride, VZ) + o);
+      const a = v128.load(at(batch, stride, ALPHA) + o);
+      const vx = dot3(t1x, t1y, t1z, ex, ey, ez),
+        vy = dot3(t2x, t2y, t2z, ex, ey, ez),
+        nv = f32x4.pmax(splat(1e-4), dot3(x, y, z, ex, ey, ez));
+      // visible normals of GGX (Heitz 2018, listing 1)
+      let hx = mul(a, vx),
+        hy = mul(a, vy),
+        hz = nv;
+      const l = div(one, f32x4.sqrt(dot3(hx, hy, hz, hx, hy, hz)));
+      hx = mul(hx, l);
+      hy = mul(hy, l);
+      hz = mul(hz, l);
+      const l2 = add(mul(hx, hx), mul(hy, hy));
+      const tilted = f32x4.gt(l2, splat(1e-14)),
+        q = div(one, f32x4.sqrt(l2));
+      const p1x = v128.bitselect(f32x4.neg(mul(hy, q)), one, tilted),
+        p1y = v128.and(mul(hx, q), tilted);
+      const p2x = f32x4.neg(mul(hz, p1y)),
+        p2y = mul(hz, p1x),
+        p2z = sub(mul(hx, p1y), mul(hy, p1x));
+      const blend = mul(half, add(one, hz));
+      const d1 = cos,
+        d2 = add(mul(sub(one, blend), f32x4.sqrt(f32x4.pmax(zero, sub(one, mul(d1, d1))))), mul(blend, sin)),
+        d3 = f32x4.sqrt(f32x4.pmax(zero, sub(sub(one, mul(d1, d1)), mul(d2, d2))));
+      let mx = mul(a, add(add(mul(d1, p1x), mul(d2, p2x)), mul(d3, hx))),
+        my = mul(a, add(add(mul(d1, p1y), mul(d2, p2y)), mul(d3, hy))),
+        mz = f32x4.pmax(splat(1e-9), add(mul(d2, p2z), mul(d3, hz)));
+      const ml = div(one, f32x4.sqrt(dot3(mx, my, mz, mx, my, mz)));
+      mx = mul(mx, ml);
+      my = mul(my, ml);
+      mz = mul(mz, ml);
+      const vh = dot3(vx, vy, nv, mx, my, mz),
+        twice = add(vh, vh);
+      const sx = sub(mul(twice, mx), vx),
+        sy = sub(mul(twice, my), vy),
+        sz = sub(mul(twice, mz), nv);
+      // a reflection into the surface ends the path
+      live = v128.and(live, v128.or(v128.not(sharp), f32x4.gt(sz, splat(1e-6))));
+      const a2 = mul(a, a),
+        left = sub(one, a2);
+      const gv = f32x4.sqrt(add(mul(mul(nv, nv), left), a2)),
+        g1 = div(add(nv, nv), add(nv, gv));
+      const V = div(half, add(mul(sz, gv), mul(nv, f32x4.sqrt(add(mul(mul(sz, sz), left), a2)))));
+      const m1 = sub(one, vh),
+        m2 = mul(m1, m1),
+        m5 = mul(mul(m2, m2), m1),
+        u = sub(one, m5),
+        g5 = mul(f90, m5);
+      const f = div(mul(mul(mul(V, splat(4)), sz), nv), mul(g1, c)),
+        more = mul(v128.load(at(batch, stride, LOST) + o), f);
+      R = v128.bitselect(mul(add(mul(fr, u), g5), add(f, mul(fr, more))), R, sharp);
+      G = v128.bitselect(mul(add(mul(fg, u), g5), add(f, mul(fg, more))), G, sharp);
+      B = v128.bitselect(mul(add(mul(fb, u), g5), add(f, mul(fb, more))), B, sharp);
+      const kd = add(add(mul(mx, mx), mul(my, my)), mul(mul(mz, mz), a2));
+      density = v128.bitselect(
+        div(mul(mul(c, g1), a2), mul(mul(mul(kd, kd), nv), splat(12.566371))),
+        density,
+        sharp,
+      );
+      wx = v128.bitselect(sx, wx, sharp);
+      wy = v128.bitselect(sy, wy, sharp);
+      wz = v128.bitselect(sz, wz, sharp);
+      label = v128.and(i32x4.splat(1), sharp);
+    }
+    R = mul(R, v128.load(at(batch, stride, TR) + o));
+    G = mul(G, v128.load(at(batch, stride, TG) + o));
+    B = mul(B, v128.load(at(batch, stride, TB) + o));
+    const lx = add(add(mul(wx, t1x), mul(wy, t2x)), mul(wz, x)),
+      ly = add(add(mul(wx, t1y), mul(wy, t2y)), mul(wz, y)),
+      lz = add(add(mul(wx, t1z), mul(wy, t2z)), mul(wz, z));
+    const over = dot3(
+      lx,
+      ly,
+      lz,
+      v128.load(at(batch, stride, GX) + o),
+      v128.load(at(batch, stride, GY) + o),
+      v128.load(at(batch, stride, GZ) + o),
+    );
+    live = v128.and(live, f32x4.gt(over, zero));
+    // roulette: what brings little goes on seldom, and for the more
+    const next = i32x4.add(depth, i32x4.splat(1));
+    const most = f32x4.pmax(R, f32x4.pmax(G, B));
+    const asked = v128.and(i32x4.ge_s(next, i32x4.splat(ROULETTE_FROM)), f32x4.lt(most, one));
+    if (v128.any_true(v128.and(live, asked))) {
+      const stays = v128.bitselect(f32x4.pmax(most, splat(0.05)), one, asked),
+        roulette = shifted4(mask, choiceB, cells, load<i32>(dims, 16), load<i32>(dims, 20));
+      live = v128.and(live, f32x4.lt(roulette, stays));
+      const k = div(one, stays);
+      R = mul(R, k);
+      G = mul(G, k);
+      B = mul(B, k);
+    }
+    v128.store(at(batch, stride, LX) + o, lx);
+    v128.store(at(batch, stride, LY) + o, ly);
+    v128.store(at(batch, stride, LZ) + o, lz);
+    v128.store(at(batch, stride, LD) + o, density);
+    v128.store(at(batch, stride, LW) + o, v128.and(one, live));
+    v128.store(at(batch, stride, LR) + o, R);
+    v128.store(at(batch, stride, LG) + o, G);
+    v128.store(at(batch, stride, LB) + o, B);
+    // the host finds label and depth of its own paths as they were
+    const was = v128.load(at(batch, stride, LABEL) + o);
+    v128.store(at(batch, stride, LABEL) + o, v128.bitselect(label, was, v128.and(live, i32x4.eq(was, i32x4.splat(WHOLE)))));
+    v128.store(at(batch, stride, DEPTH) + o, v128.bitselect(next, depth, live));
   }
 }
 
