@@ -19,6 +19,7 @@ const BENCHES = [
   'import',
   'pose',
   'set-view',
+  'drag',
   'peer',
 ];
 const [name, ...options] = process.argv.slice(2);

@@ -82,7 +82,8 @@ try {
     // inside the application: a reload would hide what is not released
     await page.getByRole('heading', { name: 'The keeper, first look' }).click();
     await page.waitForURL(`**/setup/${first!.id}`);
-    await page.waitForSelector('[data-testid=progress]:not([data-samples="0"])', { timeout: 60_000 });
+    // not waitForSelector: the handle that it answers would keep the closed Stage's elements
+    await page.locator('[data-testid=progress]:not([data-samples="0"])').waitFor({ timeout: 60_000 });
     await page.getByRole('link', { name: 'All setups' }).click();
     await page.waitForURL(`${server.url}/`);
     await page.waitForTimeout(1500);
