@@ -117,6 +117,70 @@ describe('the engine', () => {
     expect(renderer.shown('key')!.coarse).not.toBe(old.coarse);
   });
 
+  describe('under a hand that never rests', () => {
+    const size = { ...options, coarse: true, width: 320, height: 256 };
+    const at = (azimuth: number, stops = 0) =>
+      compile(applyPatch(setup, { lights: { items: { key: { stops, place: { azimuth } } } } }), () => undefined, scene);
+    /** A renderer with its first picture, as wish 1. */
+    const begun = async () => {
+      const port = localPort();
+      const renderer = new Renderer(new Pool([port], loadKernel(false)));
+      await new Promise<void>((resolve) => {
+        renderer.onProgress = () => renderer.presentable && resolve();
+        renderer.update(at(0), size, 1);
+      });
+      expect(renderer.shownMark).toBe(1);
+      return { renderer, port };
+    };
+
+    it('pictures come all the while: the one on its way is finished, then the newest wish is taken', async () => {
+      const { renderer } = await begun();
+      const seen = new Set<number>();
+      renderer.onProgress = () => void seen.add(renderer.shownMark);
+      for (let mark = 2; mark <= 120; mark++) {
+        renderer.update(at(mark), size, mark);
+        // four changes for every turn of the worker
+        if (mark % 4 === 0) await new Promise((resolve) => setTimeout(resolve, 2));
+      }
+      // several of them while the hand moved, in order, and not each one
+      const marks = [...seen];
+      expect(marks.length).toBeGreaterThan(3);
+      expect(marks.length).toBeLessThan(62);
+      expect(marks).toEqual([...marks].sort((a, b) => a - b));
+      await new Promise<void>((resolve) => (renderer.onProgress = () => renderer.shownMark === 120 && resolve()));
+      const key = renderer.films.get('key')!;
+      expect(key.key).toBe(at(120).lights.find((l) => l.id === 'key')!.key);
+    });
+    it('what only balances waits for nothing', async () => {
+      const { renderer } = await begun();
+      renderer.update(at(20), size, 2);
+      renderer.update(at(20, -2), size, 3);
+      expect(renderer.shownMark).toBe(1);
+      await new Promise<void>((resolve) => (renderer.onProgress = () => renderer.presentable && resolve()));
+      expect(renderer.shownMark).toBe(3);
+      renderer.update(at(20, 1), size, 4);
+      expect(renderer.shownMark).toBe(4);
+    });
+    it('another size, or a failure, does not wait either', async () => {
+      const { renderer } = await begun();
+      renderer.update(at(20), size, 2);
+      const waited = renderer.films.get('key');
+      renderer.update(at(40), size, 3);
+      expect(renderer.films.get('key')).toBe(waited);
+      renderer.update(at(40), { ...size, width: 64, height: 64 }, 4);
+      expect(renderer.films.get('key')).not.toBe(waited);
+      expect(renderer.films.get('key')!.film.width).toBe(64);
+    });
+    it('a coarse picture is handed out whole, so that its worker need not ask again', async () => {
+      const { renderer, port } = await begun();
+      await new Promise<void>((resolve) => (renderer.onProgress = () => renderer.progress().samples >= 1 && resolve()));
+      const before = port.jobs;
+      renderer.update(at(30), size, 2);
+      // 80 × 64 pixels in tiles of 32
+      expect(port.jobs - before).toBe(6);
+    });
+  });
+
   it('gives up what is not wanted any more: a new size starts at once', async () => {
     const port = localPort();
     const pool = new Pool([port], loadKernel(false));

@@ -10,6 +10,8 @@ export interface KernelModule {
 
 /** Jobs that a worker is given at a time: one to do, and one so that it need not wait for the next. */
 const DEEP = 2;
+/** Jobs of a first, coarse picture: all of it, so that no worker waits for a host that is busy with something else. */
+const DEEP_COARSE = 64;
 
 interface Seat {
   port: WorkerPort;
@@ -18,7 +20,10 @@ interface Seat {
   jobs: Set<number>;
 }
 
-/** Workers that trace one geometry. Jobs are handed out two at a time; what is not yet handed out can be forgotten. */
+/**
+ * Workers that trace one geometry. Jobs are handed out two at a time, those of a coarse picture all at once; what is not yet
+ * handed out can be forgotten.
+ */
 export class Pool {
   readonly size: number;
   /** Rays traced since the pool began, as the kernels counted them. */
@@ -80,14 +85,15 @@ export class Pool {
     }
   }
 
-  get hasFreeWorker(): boolean {
-    return this.coming === undefined && this.seats.some((s) => s.ready && s.jobs.size < DEEP);
+  /** Whether some worker takes another job. */
+  hasRoom(coarse: boolean): boolean {
+    return this.coming === undefined && this.seats.some((s) => s.ready && s.jobs.size < (coarse ? DEEP_COARSE : DEEP));
   }
 
-  /** Traces a job on a free worker. Rejects when the geometry changes or the worker fails. */
+  /** Traces a job on the worker that has least to do. Rejects when the geometry changes or the worker fails. */
   trace(job: TraceJob): Promise<{ result: TraceResult; ms: number }> {
-    // an idle one first
-    const seat = this.seats.find((s) => s.ready && s.jobs.size === 0) ?? this.seats.find((s) => s.ready && s.jobs.size < DEEP);
+    let seat: Seat | undefined;
+    for (const s of this.seats) if (s.ready && (!seat || s.jobs.size < seat.jobs.size)) seat = s;
     if (!seat || this.coming) return Promise.reject(new Error('No worker is free.'));
     const id = this.nextId++;
     seat.jobs.add(id);

@@ -66,28 +66,77 @@ export class Renderer {
   private msSpent = 0;
   private samplesTraced = 0;
   private held = false;
+  private failed = false;
+  /** Number of the wish that is traced, and of the last one that the films could show. */
+  private mark = 0;
+  private lastShown = 0;
+  /** The newest wish, while the one before it has nothing to show yet. */
+  private coming: { scene: Scene; options: RenderOptions; mark: number } | undefined;
 
   constructor(pool: Pool, math: FilmMath = plainFilmMath()) {
     this.pool = pool;
     this.math = math;
     pool.onIdle = () => this.pump();
-    pool.onError = (e) => this.onError(e);
+    pool.onError = (e) => this.fail(e);
   }
 
-  /** What the scene is from now on. Films of other cameras, sizes, geometries and moved lights start again. */
-  update(scene: Scene, options: RenderOptions): void {
+  private fail(error: Error): void {
+    this.failed = true;
+    this.onError(error);
+  }
+
+  /**
+   * What the scene is from now on. Films of other cameras, sizes, geometries and moved lights start again. While a coarse
+   * picture is on its way it is finished first, and of all wishes that come meanwhile the newest is taken then: else a hand that
+   * never rests would never see anything. `mark` numbers the wish, see `shownMark`.
+   */
+  update(scene: Scene, options: RenderOptions, mark = 0): void {
+    const next = { scene, options, mark };
+    if (this.wouldLose(next)) this.coming = next;
+    else this.take(next);
+  }
+
+  /** Whether films would be thrown away that are on their way to their first picture. */
+  private wouldLose({ scene, options }: { scene: Scene; options: RenderOptions }): boolean {
+    if (!this.scene || this.failed || !options.coarse || !this.sameFrame(options)) return false;
+    const all = this.startsAgain(scene, options);
+    return scene.lights.some(({ id, key }) => {
+      const f = this.films.get(id);
+      return f !== undefined && (all || f.key !== key) && !isPresentable(f);
+    });
+  }
+
+  private sameFrame({ width, height }: RenderOptions): boolean {
+    return this.scene !== undefined && this.options.width === width && this.options.height === height;
+  }
+
+  /** Whether no film can stay. */
+  private startsAgain(scene: Scene, options: RenderOptions): boolean {
     const last = this.scene,
       was = this.options;
-    const newGeometry = last?.geometry !== scene.geometry;
-    const sameFrame = last !== undefined && was.width === options.width && was.height === options.height;
-    const all =
-      newGeometry ||
-      !sameFrame ||
+    return (
+      last?.geometry !== scene.geometry ||
+      !this.sameFrame(options) ||
       last.camera.key !== scene.camera.key ||
       JSON.stringify(last.haze) !== JSON.stringify(scene.haze) ||
       was.seed !== options.seed ||
       was.bounces !== options.bounces ||
-      was.clamp !== options.clamp;
+      was.clamp !== options.clamp
+    );
+  }
+
+  /** Number of the newest wish that the films that `shown` answers stand for. */
+  get shownMark(): number {
+    return this.lastShown;
+  }
+
+  private take({ scene, options, mark }: { scene: Scene; options: RenderOptions; mark: number }): void {
+    const newGeometry = this.scene?.geometry !== scene.geometry,
+      sameFrame = this.sameFrame(options),
+      all = this.startsAgain(scene, options);
+    this.coming = undefined;
+    this.failed = false;
+    this.mark = mark;
     this.scene = scene;
     this.options = options;
     if (!sameFrame) {
@@ -113,6 +162,7 @@ export class Renderer {
     // where only the balance changed the owner asks anew when there is time: a picture must not wait for it
     if (fresh || kept.size) this.rejudge();
     if (newGeometry) this.pool.setGeometry(scene.geometry);
+    if (this.presentable) this.lastShown = mark;
     this.pump();
   }
 
@@ -228,13 +278,14 @@ export class Renderer {
   close(): void {
     for (const f of this.films.values()) release(f);
     this.films.clear();
-    this.scene = undefined;
+    this.scene = this.coming = undefined;
   }
 
   /** Hands work to every free worker. */
   private pump(): void {
-    while (!this.held && this.scene && this.pool.hasFreeWorker) {
-      if (!this.sendCoarse() && !this.sendFine()) return;
+    while (!this.held && this.scene) {
+      if (this.pool.hasRoom(true) && this.sendCoarse()) continue;
+      if (!this.pool.hasRoom(false) || !this.sendFine()) return;
     }
   }
 
@@ -331,11 +382,13 @@ export class Renderer {
         this.clamped.removed += result.clamped.removed;
       }
       arrived(result);
+      if (this.presentable) this.lastShown = this.mark;
       if (current) this.onProgress();
+      if (this.coming && !this.wouldLose(this.coming)) this.take(this.coming);
       // the tile is free again only now: its next pass may be all there is to do
       this.pump();
     } catch (error) {
-      if (!(error instanceof Cancelled)) this.onError(error instanceof Error ? error : new Error(String(error)));
+      if (!(error instanceof Cancelled)) this.fail(error instanceof Error ? error : new Error(String(error)));
     }
   }
 }

@@ -53,31 +53,53 @@ export function balance(math: FilmMath, voices: Voice[], out: Float32Array): voi
   for (const voice of voices) if (voice.coarse && voice.film.missing > 0) fillFromCoarse(voice, out);
 }
 
-/** Where a film has no samples yet, its coarse film stands in. */
-function fillFromCoarse({ film, coarse, gain }: Voice, out: Float32Array): void {
-  const { counts, width } = film;
-  for (let i = 0; i < counts.length; i++) if (counts[i] === 0) addCoarse(coarse!, i % width, (i / width) | 0, film, gain, out, i * 3);
+/** A coarse film's layers together, as they are heard. */
+function heard({ diffuse, specular, volume }: Film, gain: Gain): Float32Array {
+  const out = new Float32Array(diffuse.length);
+  for (let i = 0; i < out.length; i += 3)
+    for (let c = 0; c < 3; c++)
+      out[i + c] =
+        diffuse[i + c]! * gain.diffuse[c]! + specular[i + c]! * gain.specular[c]! + (volume ? volume[i + c]! * gain.volume[c]! : 0);
+  return out;
 }
 
-/** Bilinear look-up in the coarse film. */
-function addCoarse(coarse: Film, x: number, y: number, fine: Film, gain: Gain, out: Float32Array, o: number): void {
-  const { counts, width, height, diffuse, specular, volume } = coarse;
-  const fx = Math.min(width - 1, Math.max(0, ((x + 0.5) * width) / fine.width - 0.5)),
-    fy = Math.min(height - 1, Math.max(0, ((y + 0.5) * height) / fine.height - 0.5));
-  const x0 = Math.floor(fx),
-    y0 = Math.floor(fy),
-    x1 = Math.min(width - 1, x0 + 1),
-    y1 = Math.min(height - 1, y0 + 1);
-  const u = fx - x0,
-    v = fy - y0;
-  for (let corner = 0; corner < 4; corner++) {
-    const at = (corner & 2 ? y1 : y0) * width + (corner & 1 ? x1 : x0);
-    if (counts[at] === 0) continue;
-    const w = (corner & 1 ? u : 1 - u) * (corner & 2 ? v : 1 - v),
-      f = at * 3;
-    for (let c = 0; c < 3; c++)
-      out[o + c] =
-        out[o + c]! +
-        (diffuse[f + c]! * gain.diffuse[c]! + specular[f + c]! * gain.specular[c]! + (volume ? volume[f + c]! * gain.volume[c]! : 0)) * w;
+/** Where pixel `i` of `fine` looks between pixels of `coarse`: the first, the second, and how far between. */
+function between(i: number, fine: number, coarse: number): [number, number, number] {
+  const at = Math.min(coarse - 1, Math.max(0, ((i + 0.5) * coarse) / fine - 0.5)),
+    first = Math.floor(at);
+  return [first, Math.min(coarse - 1, first + 1), at - first];
+}
+
+/** Where a film has no samples yet, its coarse film stands in, bilinearly. A hand that moves a light waits for this: row by row. */
+function fillFromCoarse({ film, coarse, gain }: Voice, out: Float32Array): void {
+  const { counts, width, height } = film;
+  const small = heard(coarse!, gain),
+    columns = coarse!.width * 3;
+  const left = new Int32Array(width),
+    right = new Int32Array(width),
+    share = new Float32Array(width);
+  for (let x = 0; x < width; x++) {
+    const [a, b, u] = between(x, width, coarse!.width);
+    left[x] = a * 3;
+    right[x] = b * 3;
+    share[x] = u;
+  }
+  const row = new Float32Array(columns);
+  for (let y = 0, i = 0; y < height; y++) {
+    const [above, below, v] = between(y, height, coarse!.height);
+    for (let c = 0; c < columns; c++) {
+      const s = small[above * columns + c]!;
+      row[c] = s + (small[below * columns + c]! - s) * v;
+    }
+    for (let x = 0; x < width; x++, i++) {
+      if (counts[i] !== 0) continue;
+      const a = left[x]!,
+        b = right[x]!,
+        u = share[x]!,
+        o = i * 3;
+      out[o] = out[o]! + row[a]! + (row[b]! - row[a]!) * u;
+      out[o + 1] = out[o + 1]! + row[a + 1]! + (row[b + 1]! - row[a + 1]!) * u;
+      out[o + 2] = out[o + 2]! + row[a + 2]! + (row[b + 2]! - row[a + 2]!) * u;
+    }
   }
 }

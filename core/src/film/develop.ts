@@ -35,6 +35,12 @@ function table(math: FilmMath, f: (linear: number) => number): Float32Array {
   return out;
 }
 
+/** A table's value at a linear one. */
+function lookUp(values: Float32Array, linear: number): number {
+  const i = (Math.sqrt((linear > 0 ? linear : 0) / CURVE_TOP) * CURVE_STEPS + 0.5) | 0;
+  return values[i < CURVE_STEPS ? i : CURVE_STEPS]!;
+}
+
 const encode = (v: number): number => encodeSrgb(Math.min(1, Math.max(0, v))) * 255;
 
 /** Turns linear pictures into bytes; keeps its tables while the look stays. */
@@ -76,8 +82,7 @@ export class Developer {
   /** What a linear grey shows as, 0…255, before rounding. */
   shown(grey: number): number {
     const { curve, kind, extra } = this.tables!;
-    const at = (t: Float32Array, v: number) => t[Math.min(CURVE_STEPS, Math.round(Math.sqrt(Math.max(0, v) / CURVE_TOP) * CURVE_STEPS))]!;
-    return at(curve, kind === DEVELOP_LUMINANCE ? at(extra!, grey) : grey);
+    return lookUp(curve, kind === DEVELOP_LUMINANCE ? lookUp(extra!, grey) : grey);
   }
 
   private drop(): void {

@@ -20,6 +20,12 @@ interface Rows {
   to: number;
 }
 
+const isReady = (film: Film, samples: number): boolean => samples >= LEAST_TO_SMOOTH && film.missing === 0;
+
+function toEnd(steps: Generator<undefined, void>): void {
+  while (!steps.next().done);
+}
+
 /** How far off its own plane a neighbour may lie: a pixel's size at the mean distance, taken generously. */
 function reachOf(guides: Guides): number {
   let depth = 0,
@@ -96,13 +102,26 @@ export class Smoother {
    * Smooths a film's two layers into `film.smooth`. Films with too few samples are left alone; answers whether it was done.
    */
   smooth(film: Film, samples: number): boolean {
-    if (samples < LEAST_TO_SMOOTH || film.missing > 0) return false;
-    film.smooth ??= { diffuse: this.math.floats(film.diffuse.length), specular: this.math.floats(film.diffuse.length), samples: 0 };
-    const all = { from: 0, to: this.height };
-    this.layer(film, 0, film.smooth.diffuse, all);
-    this.layer(film, 1, film.smooth.specular, all);
-    film.smooth.samples = samples;
+    if (!isReady(film, samples)) return false;
+    toEnd(this.steps(film, samples));
     return true;
+  }
+
+  /** `smooth` in steps of a few hundredths of a second, for who must answer in between. The film must stay meanwhile. */
+  *steps(film: Film, samples: number): Generator<undefined, void> {
+    if (!isReady(film, samples)) return;
+    const { length } = film.diffuse;
+    const into = film.smooth ?? { diffuse: this.math.floats(length), specular: this.math.floats(length), samples: 0 };
+    const all = { from: 0, to: this.height };
+    try {
+      yield* this.layerSteps(film, 0, into.diffuse, all);
+      yield* this.layerSteps(film, 1, into.specular, all);
+      into.samples = samples;
+      film.smooth = into;
+    } finally {
+      // given up before the first time was done
+      if (film.smooth !== into) for (const plane of [into.diffuse, into.specular]) this.math.free(plane);
+    }
   }
 
   /**
@@ -110,6 +129,10 @@ export class Smoother {
    * with what stands there by `share`. `above` holds the rows above them as they were before they were smoothed.
    */
   layer(film: Film, layer: 0 | 1, to: Float32Array, keep: Rows, above?: Float32Array, share = 1): void {
+    toEnd(this.layerSteps(film, layer, to, keep, above, share));
+  }
+
+  private *layerSteps(film: Film, layer: 0 | 1, to: Float32Array, keep: Rows, above?: Float32Array, share = 1): Generator<undefined, void> {
     const { plane, stride, first } = this.shape;
     const { a, start } = this;
     const albedo = layer === 0 ? this.albedo : undefined,
@@ -141,10 +164,12 @@ export class Smoother {
       }
     let src = this.a,
       out = this.b;
-    STEPS.forEach((step, i) => {
+    for (const [i, step] of STEPS.entries()) {
+      yield;
       this.math.atrous(src, out, this.weights[i]!, this.shape, step, SIGMA);
       [src, out] = [out, src];
-    });
+    }
+    yield;
     for (let y = keep.from; y < keep.to; y++)
       for (let x = 0; x < this.width; x++) {
         const o = first + y * stride + x,
@@ -167,7 +192,7 @@ const APRON = STEPS.reduce((n, s) => n + s, 0);
  * Films with too few samples are left alone; answers how many were smoothed.
  */
 export function smoothInPlace(math: FilmMath, guides: Guides, films: Film[], samples: number, share = 1): number {
-  const ready = films.filter((f) => samples >= LEAST_TO_SMOOTH && f.missing === 0);
+  const ready = films.filter((f) => isReady(f, samples));
   const { width, height } = guides,
     reach = reachOf(guides);
   // the last rows of the band before, as they were

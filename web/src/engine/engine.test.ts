@@ -4,7 +4,7 @@ import type { Renderer } from '@plinket/engine';
 import { plainFilmMath } from '../../../kernel/src/index.ts';
 import { HEAD } from '../../../core/src/testing/setups.ts';
 import { partsOf, reportOf } from './messages.ts';
-import { Smoothing } from './smoothing.ts';
+import { Smoothing, type SmoothStep } from './smoothing.ts';
 import { ThumbMaker } from './thumbs.ts';
 
 const W = 12,
@@ -29,27 +29,72 @@ function pretend(samples: number, finished = false) {
 }
 
 describe('smoothing', () => {
-  it('takes one film at a time, and rests when none is due', () => {
+  /** Goes on until a film is smoothed or nothing is due; answers which, and how many parts it took. */
+  const goOn = (smoothing: Smoothing, renderer: Renderer): { step: SmoothStep; parts: number } => {
+    for (let parts = 0; parts < 100; parts++) {
+      const step = smoothing.step(renderer);
+      if (step !== 'part') return { step, parts };
+    }
+    throw new Error('It never ends.');
+  };
+  const smoothed = (state: ReturnType<typeof pretend>['state']) => [...state.films.values()].filter((f) => f.film.smooth).length;
+
+  it('takes one film at a time, in parts between which the worker answers, and rests when none is due', () => {
     const { state, renderer } = pretend(4);
     const smoothing = new Smoothing(plainFilmMath());
-    expect(smoothing.step(renderer)).toBe(true);
-    expect([...state.films.values()].filter((f) => f.film.smooth)).toHaveLength(1);
-    expect(smoothing.step(renderer)).toBe(true);
-    expect(smoothing.step(renderer)).toBe(false);
+    const { step, parts } = goOn(smoothing, renderer);
+    expect(step).toBe('film');
+    // two layers, each read, filtered four times and written
+    expect(parts).toBeGreaterThanOrEqual(10);
+    expect(smoothed(state)).toBe(1);
+    expect(goOn(smoothing, renderer).step).toBe('film');
+    expect(smoothing.step(renderer)).toBe('none');
+  });
+  it('shows nothing of a film until both its layers are done', () => {
+    const { state, renderer } = pretend(4);
+    const smoothing = new Smoothing(plainFilmMath());
+    for (let i = 0; i < 8; i++) expect(smoothing.step(renderer)).toBe('part');
+    expect(smoothed(state)).toBe(0);
   });
   it('waits for twice the samples, or for the end', () => {
     const { state, renderer } = pretend(8);
     const smoothing = new Smoothing(plainFilmMath());
-    while (smoothing.step(renderer));
+    while (smoothing.step(renderer) !== 'none');
     state.samples = 12;
-    expect(smoothing.step(renderer)).toBe(false);
+    expect(smoothing.step(renderer)).toBe('none');
     state.finished = true;
-    expect(smoothing.step(renderer)).toBe(true);
-    expect(smoothing.step(renderer)).toBe(true);
-    expect(smoothing.step(renderer)).toBe(false);
+    expect(goOn(smoothing, renderer).step).toBe('film');
+    expect(goOn(smoothing, renderer).step).toBe('film');
+    expect(smoothing.step(renderer)).toBe('none');
+  });
+  it('gives a film up whose light has moved, with the memory that it took', () => {
+    const { state, renderer } = pretend(4);
+    // counts what is taken and given back
+    const plain = plainFilmMath();
+    const taken = new Set<unknown>();
+    const math: typeof plain = {
+      ...plain,
+      floats: (n) => {
+        const array = plain.floats(n);
+        taken.add(array);
+        return array;
+      },
+      free: (array) => void taken.delete(array),
+    };
+    const smoothing = new Smoothing(math);
+    for (let i = 0; i < 5; i++) smoothing.step(renderer);
+    const old = state.films.get('key')!.film;
+    state.films.set('key', { film: grey(0.7) });
+    smoothing.step(renderer);
+    expect(old.smooth).toBeUndefined();
+    while (smoothing.step(renderer) !== 'none');
+    expect(smoothed(state)).toBe(2);
+    smoothing.release();
+    // what is left is what the two films show
+    expect(taken).toEqual(new Set([...state.films.values()].flatMap(({ film }) => [film.smooth!.diffuse, film.smooth!.specular])));
   });
   it('leaves films alone that say nothing about their noise yet', () => {
-    expect(new Smoothing(plainFilmMath()).step(pretend(2).renderer)).toBe(false);
+    expect(new Smoothing(plainFilmMath()).step(pretend(2).renderer)).toBe('none');
   });
 });
 

@@ -134,7 +134,7 @@ export interface Frame {
   /** Rays traced so far, and milliseconds that balance and development took. */
   rays: number;
   balanceMs: number;
-  /** Number of the `show` that this picture answers in full or coarsely. */
+  /** Number of the newest `show` that this picture answers, in full or coarsely. */
   answers: number;
 }
 

@@ -1,24 +1,35 @@
-import { LEAST_TO_SMOOTH, Smoother } from '@plinket/core';
+import { LEAST_TO_SMOOTH, Smoother, type Film } from '@plinket/core';
 import type { Renderer } from '@plinket/engine';
 import type { FilmMath } from '@plinket/engine';
 
+/** How far `step` came: a part of the work is done, a film is smoothed, or nothing is due. */
+export type SmoothStep = 'part' | 'film' | 'none';
+
 /**
  * Removes the noise of films one at a time, whenever one has twice the samples that it had at its last smoothing, and when all is
- * done. One call
- * is one film, so that the worker answers between them.
+ * done. One call is a part of a film, a few hundredths of a second, so that the worker answers between them.
  */
 export class Smoothing {
   private readonly math: FilmMath;
   private smoother: Smoother | undefined;
   private guidesOf: object | undefined;
   private guideSamples = 0;
+  private work: { id: string; film: Film; steps: Generator<undefined, void> } | undefined;
 
   constructor(math: FilmMath) {
     this.math = math;
   }
 
-  /** Smooths the next film that is due; answers whether there was one. */
-  step(renderer: Renderer): boolean {
+  /** Goes on with the film at hand, or takes up the next one that is due. */
+  step(renderer: Renderer): SmoothStep {
+    const { work } = this;
+    if (work) {
+      // a light that moved has another film: the old one's memory is somebody else's now
+      if (renderer.films.get(work.id)?.film !== work.film) return this.giveUp();
+      if (!work.steps.next().done) return 'part';
+      this.work = undefined;
+      return 'film';
+    }
     for (const [id, { film }] of renderer.films) {
       const samples = renderer.samplesOf(id),
         mean = renderer.meanSamplesOf(id),
@@ -27,10 +38,16 @@ export class Smoothing {
       // parts of the picture may rest while others go on: once all rest, the last word is smoothed too
       if (!(mean >= 2 * last || (renderer.finished && mean > last))) continue;
       this.refresh(renderer, samples);
-      this.smoother!.smooth(film, mean);
-      return true;
+      this.work = { id, film, steps: this.smoother!.steps(film, mean) };
+      return 'part';
     }
-    return false;
+    return 'none';
+  }
+
+  private giveUp(): SmoothStep {
+    this.work!.steps.return();
+    this.work = undefined;
+    return 'part';
   }
 
   /** The guides are read again while they still get better. */
@@ -45,6 +62,7 @@ export class Smoothing {
 
   /** Gives the planes back when nothing is left to do. */
   release(): void {
+    if (this.work) this.giveUp();
     this.smoother?.release();
     this.smoother = undefined;
   }

@@ -41,6 +41,8 @@ const FRAME_MS = 70;
 /** Developing takes at most one part in so many of this worker's time: results must not wait for pictures. */
 const FRAME_SHARE = 3;
 const THUMB_MS = 450;
+/** A hand that has changed nothing for so long rests. */
+const HAND_MS = 300;
 /** The pseudo light that holds how open surfaces lie, and its reach in metres. */
 const OPENNESS: SceneLight = { id: '~openness', key: 'openness 0.5', kind: 'openness', reach: 0.5 };
 
@@ -77,6 +79,8 @@ let linear: Float32Array | undefined;
 let rgba: Uint8ClampedArray<ArrayBufferLike> | undefined;
 let noise = Infinity;
 let judged = '';
+let smoothing = false;
+let lastShow = 0;
 let lastFrame = 0,
   frameCost = 0,
   lastThumbs = 0;
@@ -92,8 +96,11 @@ async function open(urls: Extract<ToEngine, { type: 'open' }>['urls']): Promise<
   tell({ type: 'state', state: 'loading' });
   const [pool, math] = await Promise.all([browserPool(urls), browserFilmMath(urls.film)]);
   const renderer = new Renderer(pool, math);
-  // the first picture that answers a wish does not wait its turn
-  renderer.onProgress = () => schedule(answered < shows && renderer.presentable ? 0 : FRAME_MS);
+  // the first picture that answers a wish does not wait its turn; until it can be shown there is nothing new to develop
+  renderer.onProgress = () => {
+    if (answered < renderer.shownMark) schedule(0);
+    else if (renderer.presentable || answered === 0) schedule(FRAME_MS);
+  };
   renderer.onError = fail;
   bench = {
     renderer,
@@ -131,7 +138,8 @@ const cubeOf = (look: Look): { cube?: Cube } => {
 
 async function present(): Promise<void> {
   if (!bench || !show) return;
-  const mine = show;
+  const mine = show,
+    number = shows;
   try {
     await fetchFiles(mine.setup);
     if (mine !== show) return;
@@ -159,8 +167,10 @@ async function present(): Promise<void> {
           noise: (tile) => noiseOf(voices(show!.setup, []), tile, (y) => bench!.developer.shown(y)),
         },
       },
+      number,
     );
-    schedule(0);
+    // where only balance or look changed there is no ray to wait for
+    if (bench.renderer.shownMark === number || answered === 0) schedule(0);
   } catch (error) {
     fail(error);
   }
@@ -273,7 +283,7 @@ function developFrame(): void {
       smoothed: setup.look.smooth > 0 && heard.length > 0 && heard.every((v) => v.film.smooth !== undefined),
       rays: bench.rays.walk + bench.rays.shadow,
       balanceMs,
-      answers: renderer.presentable ? shows : 0,
+      answers: renderer.shownMark,
     },
     [pixels],
   );
@@ -286,20 +296,32 @@ function developFrame(): void {
       renderer.resume();
     }
   }
-  if (renderer.presentable) answered = shows;
+  answered = renderer.shownMark;
   frameCost = performance.now() - start;
   lastFrame = performance.now();
   if (setup.look.smooth > 0) smoothSoon();
-  if (!renderer.finished) schedule(FRAME_MS);
+  if (!renderer.finished && renderer.presentable) schedule(FRAME_MS);
 }
 
-/** One film is smoothed, then a picture is due; between films the worker answers. */
+/** Noise is removed part by part, and not while a hand is at work: between parts the worker answers. */
 function smoothSoon(): void {
-  setTimeout(() => {
-    if (!bench || !show) return;
-    if (bench.smoothing.step(bench.renderer)) schedule(0);
+  if (smoothing) return;
+  smoothing = true;
+  const go = () => {
+    smoothing = false;
+    if (!bench || !show || show.setup.look.smooth === 0) return;
+    const quiet = performance.now() - lastShow;
+    if (quiet < HAND_MS) {
+      smoothing = true;
+      setTimeout(go, HAND_MS - quiet);
+      return;
+    }
+    const step = bench.smoothing.step(bench.renderer);
+    if (step === 'film') schedule(0);
+    if (step !== 'none') smoothSoon();
     else if (bench.renderer.finished) bench.smoothing.release();
-  }, 0);
+  };
+  setTimeout(go, 0);
 }
 
 function alphaPicture(out: Uint8ClampedArray<ArrayBufferLike>): void {
@@ -421,6 +443,7 @@ function answer(data: ToEngine): void {
     case 'show':
       show = data;
       shows++;
+      lastShow = performance.now();
       void present();
       break;
     case 'head':
