@@ -52,6 +52,8 @@ export const BATCH_FIELDS = [
   ['lg', 'f'],
   ['lb', 'f'],
   ['waitingPixel', 'i'],
+  ['cover', 'f'],
+  ['cover90', 'f'],
 ] as const;
 
 type Field = (typeof BATCH_FIELDS)[number];

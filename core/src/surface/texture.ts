@@ -14,12 +14,17 @@ function wrapped(i: number, n: number, wrap: Wrap): number {
   return m < n ? m : 2 * n - 1 - m;
 }
 
+/** Pixels from the picture beyond which a place is none. */
+const FARTHEST = 1e9;
+
 /** Looks a picture up bilinearly; colours (`colour`) are decoded from sRGB, data are not, alpha never. The result stands in `texel`. */
 export function sampleTexture(use: TextureUse, u: number, v: number, colour: boolean): void {
   const { width, height, data } = use.texture,
     t = use.transform;
-  const x = (t[0] * u + t[1] * v + t[2]) * width - 0.5,
+  let x = (t[0] * u + t[1] * v + t[2]) * width - 0.5,
     y = (t[3] * u + t[4] * v + t[5]) * height - 0.5;
+  // no number, or so far out that no pixel can be told
+  if (!(Math.abs(x) < FARTHEST && Math.abs(y) < FARTHEST)) x = y = 0;
   const x0 = Math.floor(x),
     y0 = Math.floor(y),
     fx = x - x0,

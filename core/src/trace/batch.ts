@@ -25,7 +25,7 @@ export const THROUGH = 2;
  * Of the surface point: position `p`, geometric and shading normal `g n`, direction back along the ray `v`, where shadow
  * rays start `o`, distance `gap` by which rays start off it, triangle, material; diffuse albedo `d` with what the layers above
  * leave of it for this view, reflectance `f` at normal and `f90` at grazing incidence, what single scattering loses
- * (`lost` = 1/E − 1), GGX's alpha and its row in the albedo tables, chance that the walk takes the sharp lobes, `pass`
+ * (`lost` = 1/E − 1), mean reflectance `cover` and `cover90` of the dielectric over the diffuse layer, GGX's alpha and its row in the albedo tables, chance that the walk takes the sharp lobes, `pass`
  * (OPAQUE, CLEAR, THROUGH), `extra` (1: coat, sheen or fibres).
  * Of a light sample, or of how the path goes on: direction `l`, distance `ld`, 1 / density by solid angle `lw`, radiance.
  */

@@ -34,7 +34,7 @@ export function lightSurfaces(
   const { waitingPixel } = batch.fields;
   const { waiting } = batch;
   const { gx, gy, gz, nx, ny, nz, vx, vy, vz, dr, dg, db, fr, fg, fb, f90, lost, tr, tg, tb } = batch.fields;
-  const { alpha, row, chance, pass, extra, label, depth, pixel, lx, ly, lz, ld, lw, lr, lg, lb } = batch.fields;
+  const { cover, cover90, alpha, row, chance, pass, extra, label, depth, pixel, lx, ly, lz, ld, lw, lr, lg, lb } = batch.fields;
   const { A, B } = albedoTables();
   const { haze } = limits;
   let w = shader ? shader.lightPlain(count, 0, lastDepth, alone) : 0;
@@ -84,8 +84,7 @@ export function lightSurfaces(
         f = q - j;
       const ea = A[at]! + (A[at + 1]! - A[at]!) * f,
         e9 = B[at]! + (B[at + 1]! - B[at]!) * f;
-      const mean = (fr[i]! + fg[i]! + fb[i]!) * (1 / 3);
-      ed = pass[i] === CLEAR ? 0 : (1 - mean * ea - f90[i]! * e9) * (1 / Math.PI) * nl * S * wd;
+      ed = pass[i] === CLEAR ? 0 : (1 - cover[i]! * ea - cover90[i]! * e9) * (1 / Math.PI) * nl * S * wd;
       const es = D * ggxV(nl, nv, a) * nl * S * ws;
       const m = 1 - vh,
         m2 = m * m,

@@ -13,13 +13,13 @@ const hasStrands = (batch: Batch, i: number): boolean => batch.sx[i] !== 0 || ba
 
 /** Diffuse and sheen towards a direction whose cosine is `signed`, times the cosine. */
 function broadLobes(batch: Batch, i: number, x: number, y: number, z: number, signed: number): void {
-  const { fr, fg, fb, f90, row, nx, ny, nz, vx, vy, vz } = batch.fields;
+  const { cover, cover90, row, nx, ny, nz, vx, vy, vz } = batch.fields;
   const { A, B } = albedoTables();
   const nl = Math.abs(signed),
     thin = batch.thin[i]!,
     base = (row[i]! / ALBEDO_COLUMNS) | 0;
-  const mean = (fr[i]! + fg[i]! + fb[i]!) / 3;
-  let diffuse = ((1 - mean * albedoAt(A, base, nl) - f90[i]! * albedoAt(B, base, nl)) * (signed > 0 ? 1 - thin : thin) * nl) / Math.PI;
+  let diffuse =
+    ((1 - cover[i]! * albedoAt(A, base, nl) - cover90[i]! * albedoAt(B, base, nl)) * (signed > 0 ? 1 - thin : thin) * nl) / Math.PI;
   if (batch.coat[i]! > 0) diffuse *= underCoat(batch, i, nl);
   lobes[DIFFUSE] = diffuse;
   lobes[SHEEN] = lobes[SHEEN + 1] = lobes[SHEEN + 2] = 0;

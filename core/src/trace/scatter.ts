@@ -38,7 +38,8 @@ export function scatter(
  * on the other side) or end (0). Only for the surface points that are left for the host.
  */
 function goOn(batch: Batch, lastDepth: number): void {
-  const { gx, gy, gz, nx, ny, nz, vx, vy, vz, dr, dg, db, fr, fg, fb, f90, lost, alpha, row, chance, pass, extra } = batch.fields;
+  const { gx, gy, gz, nx, ny, nz, vx, vy, vz, dr, dg, db, fr, fg, fb, f90, cover, cover90, lost, alpha, row, chance, pass, extra } =
+    batch.fields;
   const f = batch.fields;
   const { A, B } = albedoTables();
   const mask = maskWords();
@@ -118,7 +119,7 @@ function goOn(batch: Batch, lastDepth: number): void {
             f = q - j;
           const ea = A[at]! + (A[at + 1]! - A[at]!) * f,
             e9 = B[at]! + (B[at + 1]! - B[at]!) * f;
-          const k = (1 - (fr[i]! + fg[i]! + fb[i]!) * (1 / 3) * ea - f90[i]! * e9) / (1 - c);
+          const k = (1 - cover[i]! * ea - cover90[i]! * e9) / (1 - c);
           R *= dr[i]! * k;
           G *= dg[i]! * k;
           Bl *= db[i]! * k;

@@ -113,7 +113,7 @@ describe('standing on surfaces', () => {
     const { material, extra } = s.ours.batch.fields;
     expect(new Set(material.subarray(0, n))).toEqual(new Set([0, 1, 2, 3, 4]));
     for (let i = 0; i < n; i++) expect(extra[i]).toBe(material[i] === 4 ? 1 : 0);
-    for (const f of ['dr', 'dg', 'db', 'fr', 'fg', 'fb', 'f90', 'alpha', 'lost', 'chance'] as const)
+    for (const f of ['dr', 'dg', 'db', 'fr', 'fg', 'fb', 'f90', 'cover', 'cover90', 'alpha', 'lost', 'chance'] as const)
       expect(apart(s.ours, s.twin, f, n)).toBeLessThan(1e-4);
     expect(apart(s.ours, s.twin, 'row', n)).toBe(0);
   });

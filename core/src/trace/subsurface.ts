@@ -177,6 +177,7 @@ function leave(batch: Batch, i: number, k: number): void {
   batch.fields.tb[i] = batch.fields.tb[i]! * k;
   batch.fields.label[i] = DIFFUSE;
   batch.fields.fr[i] = batch.fields.fg[i] = batch.fields.fb[i] = batch.fields.f90[i] = 0;
+  batch.fields.cover[i] = batch.fields.cover90[i] = 0;
   batch.fields.extra[i] = 0;
   batch.fields.chance[i] = 0;
 }

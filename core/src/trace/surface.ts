@@ -309,6 +309,8 @@ function finish(batch: Batch, geometry: SceneGeometry, materials: Prepared[], n:
   f.fg[n] = fg;
   f.fb[n] = fb;
   f.f90[n] = f90;
+  f.cover[n] = m.unlit ? 0 : prepared.f0Mean;
+  f.cover90[n] = m.unlit ? 0 : m.specular;
   f.row[n] = row * ALBEDO_COLUMNS;
   f.alpha[n] = roughnessToAlpha(roughness);
   f.pass[n] = pass;

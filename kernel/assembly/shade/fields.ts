@@ -16,6 +16,9 @@ export const F90 = 33, LOST = 34, ALPHA = 35, ROW = 36, CHANCE = 37, PASS = 38, 
 // @ts-ignore: decorator
 @inline
 export const LX = 40, LY = 41, LZ = 42, LD = 43, LW = 44, LR = 45, LG = 46, LB = 47, WAITING_PIXEL = 48;
+// @ts-ignore: decorator
+@inline
+export const COVER = 49, COVER90 = 50;
 
 /** Label of a path that has not been scattered. */
 // @ts-ignore: decorator

@@ -1,6 +1,54 @@
 // Light samples through plain opaque surfaces, and what their shadow rays let through onto the films.
-import { ALPHA, CHANCE, DB, DEPTH, DG, DR, EXTRA, F90, FB, FG, FR, LABEL, LB, LD, LG, LOST, LR, LW, LX, LY, LZ, NX, NY, NZ, OX, OY, OZ, PASS, PIXEL, ROW, TB, TG, TR, VX, VY, VZ, WAITING_PIXEL, WHOLE, add, at, curve4, div, dot3, mul, splat, sub } from './fields';
-
+import {
+  ALPHA,
+  CHANCE,
+  COVER,
+  COVER90,
+  DB,
+  DEPTH,
+  DG,
+  DR,
+  EXTRA,
+  F90,
+  FB,
+  FG,
+  FR,
+  LABEL,
+  LB,
+  LD,
+  LG,
+  LOST,
+  LR,
+  LW,
+  LX,
+  LY,
+  LZ,
+  NX,
+  NY,
+  NZ,
+  OX,
+  OY,
+  OZ,
+  PASS,
+  PIXEL,
+  ROW,
+  TB,
+  TG,
+  TR,
+  VX,
+  VY,
+  VZ,
+  WAITING_PIXEL,
+  WHOLE,
+  add,
+  at,
+  curve4,
+  div,
+  dot3,
+  mul,
+  splat,
+  sub,
+} from './fields';
 
 /**
  * Puts the light samples of plain opaque surfaces through them and writes shadow rays and what waits for them, from entry
@@ -76,9 +124,14 @@ export function lightPlain(
       fg = v128.load(at(batch, stride, FG) + o),
       fb = v128.load(at(batch, stride, FB) + o),
       f90 = v128.load(at(batch, stride, F90) + o);
-    const mean = mul(add(add(fr, fg), fb), splat(0.33333333));
     const nS = mul(nl, S);
-    const under = curve4(table, nl, v128.load(at(batch, stride, ROW) + o), mean, f90);
+    const under = curve4(
+      table,
+      nl,
+      v128.load(at(batch, stride, ROW) + o),
+      v128.load(at(batch, stride, COVER) + o),
+      v128.load(at(batch, stride, COVER90) + o),
+    );
     const ed = mul(mul(mul(sub(one, under), inversePi), nS), wd);
     const es = mul(mul(mul(D, V), nS), ws);
     const m = sub(one, vh),

@@ -3,6 +3,8 @@ import {
   ALPHA,
   CELL,
   CHANCE,
+  COVER,
+  COVER90,
   DB,
   DENSITY,
   DEPTH,
@@ -126,7 +128,13 @@ export function scatterPlain(
       wy = sin,
       wz = f32x4.sqrt(f32x4.pmax(zero, sub(one, u1)));
     const rest = div(one, sub(one, c));
-    const under = curve4(table, wz, v128.load(at(batch, stride, ROW) + o), mul(add(add(fr, fg), fb), splat(0.33333333)), f90);
+    const under = curve4(
+      table,
+      wz,
+      v128.load(at(batch, stride, ROW) + o),
+      v128.load(at(batch, stride, COVER) + o),
+      v128.load(at(batch, stride, COVER90) + o),
+    );
     const k = mul(sub(one, under), rest);
     let R = mul(v128.load(at(batch, stride, DR) + o), k),
       G = mul(v128.load(at(batch, stride, DG) + o), k),

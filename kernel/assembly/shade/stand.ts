@@ -3,6 +3,8 @@ import {
   ALPHA,
   CHANCE,
   COLUMNS,
+  COVER,
+  COVER90,
   DB,
   DENSITY,
   DEPTH,
@@ -357,6 +359,8 @@ export function stand(
     put(batch, stride, FG, o, fg);
     put(batch, stride, FB, o, fb);
     put(batch, stride, F90, o, f90);
+    put(batch, stride, COVER, o, f0Mean);
+    put(batch, stride, COVER90, o, specular);
     put(batch, stride, LOST, o, sub(div(one, f32x4.pmax(splat(0.05), add(ea, eb))), one));
     const sharp = add(mul(add(add(fr, fg), fb), ea), mul(mul(splat(3), f90), eb)),
       broad = mul(add(add(red, green), blue), solid);
