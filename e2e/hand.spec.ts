@@ -1,0 +1,83 @@
+import { expect, test, type Page } from '@playwright/test';
+import { apart, cells, copiedSetup, firstSetup, openStage, untilSamples, untilSaved } from './stage.ts';
+
+/** Which change the picture has come to, of how many. */
+const state = (page: Page) =>
+  page
+    .getByTestId('picture')
+    .evaluate((canvas: HTMLCanvasElement) => ({ asked: Number(canvas.dataset['asked']), answers: Number(canvas.dataset['answers']) }));
+
+/** Moves the pressed mouse about a point for so long without a rest; answers how many different pictures came meanwhile. */
+async function stir(page: Page, x: number, y: number, ms: number): Promise<Set<number>> {
+  const seen = new Set<number>();
+  const start = Date.now();
+  for (let i = 0; Date.now() - start < ms; i++) {
+    await page.mouse.move(x + 30 * Math.cos(i / 7), y + 14 * Math.sin(i / 5));
+    if (i % 3 === 0) seen.add((await state(page)).answers);
+  }
+  return seen;
+}
+
+test('under a hand that never rests the picture follows: a light in PLAN, then the camera', async ({ page }) => {
+  const problems: string[] = [];
+  page.on('pageerror', (e) => problems.push(e.message));
+  await openStage(page, await copiedSetup(page), 4);
+  const before = await cells(page);
+
+  const mark = (await page.getByTestId('plan-key').boundingBox())!;
+  const x = mark.x + mark.width / 2,
+    y = mark.y + mark.height / 2;
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x - 20, y);
+  const pictures = await stir(page, x - 40, y - 10, 3000);
+  // on two slow cores still several a second
+  expect(pictures.size).toBeGreaterThan(6);
+  await page.mouse.up();
+  await expect(async () => {
+    const { asked, answers } = await state(page);
+    expect(answers).toBe(asked);
+  }).toPass({ timeout: 3000 });
+  await expect(async () => expect(apart(await cells(page), before)).toBeGreaterThan(10)).toPass();
+
+  // the camera moves everything, and is followed too
+  const box = (await page.getByTestId('picture').boundingBox())!;
+  const [cx, cy] = [box.x + box.width / 2, box.y + box.height / 2];
+  await page.mouse.move(cx, cy);
+  await page.mouse.down();
+  const views = await stir(page, cx, cy, 4000);
+  expect(views.size).toBeGreaterThan(3);
+  await page.mouse.up();
+
+  // one drag, one step back
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await untilSamples(page, 2);
+  await expect(async () => expect(apart(await cells(page), before)).toBeLessThan(8)).toPass();
+  await untilSaved(page);
+  expect(problems).toEqual([]);
+});
+
+test('a Stage that is closed leaves no elements, no listeners and no workers behind', async ({ page }) => {
+  const { id } = await firstSetup(page);
+  const devtools = await page.context().newCDPSession(page);
+  await page.goto('/');
+  const left: { nodes: number; jsEventListeners: number }[] = [];
+  for (let i = 0; i < 4; i++) {
+    await page.getByRole('heading', { name: 'The keeper, first look' }).click();
+    await page.waitForURL(`**/setup/${id}`);
+    await untilSamples(page, 1);
+    expect(page.workers().length).toBeGreaterThan(0);
+    await page.getByRole('link', { name: 'All setups' }).click();
+    await page.waitForURL('**/');
+    await expect(async () => expect(page.workers()).toHaveLength(0)).toPass();
+    await expect(async () => {
+      await devtools.send('HeapProfiler.collectGarbage');
+      left[i] = await devtools.send('Memory.getDOMCounters');
+      // what the first opening left is there once and for all
+      expect(left[i]!.nodes).toBeLessThan(left[0]!.nodes + 60);
+      expect(left[i]!.jsEventListeners).toBeLessThan(left[0]!.jsEventListeners + 20);
+    }).toPass({ timeout: 10_000 });
+  }
+  expect(left).toHaveLength(4);
+});
