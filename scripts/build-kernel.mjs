@@ -19,6 +19,6 @@ export function buildKernel() {
     });
   run('index.ts', 'kernel.wasm', []);
   run('index.ts', 'kernel-shared.wasm', SHARED);
-  run('film.ts', 'film.wasm', SHARED);
+  run('film/index.ts', 'film.wasm', SHARED);
 }
 if (process.argv[1] === new URL(import.meta.url).pathname) buildKernel();

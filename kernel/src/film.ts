@@ -53,9 +53,24 @@ export interface FilmMath {
   readonly used: number;
   /** out[i] += a[i] · gain of its channel + b[i] · its gain, for `count` floats from `from` on; both multiples of 3. */
   accumulate(out: Float32Array, a: Float32Array, b: Float32Array, from: number, count: number, gainA: Rgb, gainB: Rgb): void;
+  /**
+   * to = to · keep + from · gain over `rows` rows of `columns` floats: those of `to` from `at` on and `stride` apart, those of `from`,
+   * any array, from `first` on and one after the other.
+   */
+  mixBlock(
+    to: Float32Array,
+    at: number,
+    stride: number,
+    from: Float32Array,
+    first: number,
+    columns: number,
+    rows: number,
+    keep: number,
+    gain: number,
+  ): void;
   /** Linear r g b to RGBA bytes. */
   develop(src: Float32Array, width: number, out: Uint8ClampedArray<ArrayBufferLike>, tables: DevelopTables): void;
-  /** Weights between pixels and four of their eight neighbours at `step`; `guides` ten planes, `out` four. See assembly/film.ts. */
+  /** Weights between pixels and four of their eight neighbours at `step`; `guides` ten planes, `out` four. See assembly/film. */
   guideWeights(guides: Float32Array, out: Float32Array, shape: PlaneShape, step: number, reach: number, albedo: number): void;
   /** One à-trous step from five planes to five. */
   atrous(src: Float32Array, out: Float32Array, weights: Float32Array, shape: PlaneShape, step: number, sigma: number): void;
@@ -74,6 +89,7 @@ interface Exports {
     bg: number,
     bb: number,
   ): void;
+  mixBlock(to: number, stride: number, from: number, columns: number, rows: number, keep: number, gain: number): void;
   develop(
     src: number,
     pixels: number,
@@ -113,11 +129,13 @@ interface Exports {
 }
 
 const PAGE = 65536;
+/** Floats that are brought in at once. */
+const STAGED = 1 << 14;
 const MOST_PAGES = 32768;
 
 /**
  * The SIMD twin, over one memory that grows and never moves.
- * @param module the compiled assembly/film.ts
+ * @param module the compiled assembly/film
  */
 export function simdFilmMath(module: WebAssembly.Module): FilmMath {
   // shared memory, since its views stay valid when it grows
@@ -151,6 +169,8 @@ export function simdFilmMath(module: WebAssembly.Module): FilmMath {
     if (!known) throw new Error('The array does not belong to this memory.');
     return known.at;
   };
+  // what is mixed in comes from elsewhere and is brought here first, so many floats at most
+  let staging: Float32Array | undefined;
   return {
     kind: 'simd',
     get used() {
@@ -179,6 +199,24 @@ export function simdFilmMath(module: WebAssembly.Module): FilmMath {
     },
     accumulate: (out, a, b, from, count, p, q) =>
       run.accumulate(at(out) + from * 4, at(a) + from * 4, at(b) + from * 4, count, p[0], p[1], p[2], q[0], q[1], q[2]),
+    mixBlock(to, start, stride, from, first, columns, rows, keep, gain) {
+      if (!staging) {
+        const block = take(STAGED * 4);
+        used -= block.size;
+        staging = new Float32Array(memory.buffer, block.at, STAGED);
+      }
+      // several rows at a time, or a long one in parts
+      const together = Math.max(1, Math.floor(STAGED / columns)),
+        wide = Math.min(columns, STAGED);
+      for (let row = 0; row < rows; row += together)
+        for (let c = 0; c < columns; c += wide) {
+          const some = Math.min(together, rows - row),
+            width = Math.min(wide, columns - c),
+            begin = first + row * columns + c;
+          staging.set(from.subarray(begin, begin + some * width));
+          run.mixBlock(at(to) + (start + row * stride + c) * 4, stride, staging.byteOffset, width, some, keep, gain);
+        }
+    },
     develop: (src, width, out, t) =>
       run.develop(at(src), src.length / 3, width, at(out), t.kind, at(t.matrix), at(t.curve), at(t.extra), t.size ?? 0, at(t.mask)),
     guideWeights: (guides, out, s, step, reach, albedo) =>

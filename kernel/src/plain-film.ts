@@ -110,6 +110,11 @@ export function plainFilmMath(): FilmMath {
         out[i] = out[i]! + (a[i]! * p[c]! + b[i]! * q[c]!);
       }
     },
+    mixBlock(to, start, stride, from, first, columns, rows, keep, gain) {
+      for (let j = 0; j < rows; j++)
+        for (let i = 0, o = start + j * stride, d = first + j * columns; i < columns; i++)
+          to[o + i] = to[o + i]! * keep + from[d + i]! * gain;
+    },
     develop(src, width, out, t) {
       const m = t.matrix,
         rgb = [0, 0, 0];

@@ -41,32 +41,37 @@ export class Film {
   /** Takes in part number `index` of a tile's result of `samples` samples. */
   add(tile: Tile, result: TraceResult, index: number, samples: number): void {
     if (this.released) return;
-    const { width, diffuse, specular, volume, squares, counts } = this;
+    const { width, diffuse, specular, volume, squares, counts, math } = this;
     const { films, volumes } = result;
     const n = tile.width * tile.height,
       second = width * this.height;
-    for (let j = 0, p = 0; j < tile.height; j++)
-      for (let i = 0, at = (tile.y + j) * width + tile.x; i < tile.width; i++, at++, p++) {
-        const had = counts[at]!,
-          has = had + samples;
-        if (had === 0) this.missing--;
-        counts[at] = has;
-        const gain = 1 / has,
-          keep = had * gain;
-        const o = at * 3,
-          d = index * n * 6 + p * 3,
-          s = d + n * 3;
-        diffuse[o] = diffuse[o]! * keep + films[d]! * gain;
-        diffuse[o + 1] = diffuse[o + 1]! * keep + films[d + 1]! * gain;
-        diffuse[o + 2] = diffuse[o + 2]! * keep + films[d + 2]! * gain;
-        specular[o] = specular[o]! * keep + films[s]! * gain;
-        specular[o + 1] = specular[o + 1]! * keep + films[s + 1]! * gain;
-        specular[o + 2] = specular[o + 2]! * keep + films[s + 2]! * gain;
-        if (volume) for (let c = 0; c < 3; c++) volume[o + c] = volume[o + c]! * keep + volumes[index * n * 3 + p * 3 + c]! * gain;
-        const q = index * n * 2 + p;
-        squares[at] = squares[at]! + result.squares[q]!;
-        squares[second + at] = squares[second + at]! + result.squares[q + n]!;
-      }
+    const start = tile.y * width + tile.x;
+    // rows that have as many samples all along are taken in together: as a rule the whole tile
+    for (let from = 0, to: number; from < tile.height; from = to) {
+      const had = counts[start + from * width]!;
+      const even = (row: number): boolean => {
+        for (let i = 0; i < tile.width; i++) if (counts[start + row * width + i] !== had) return false;
+        return true;
+      };
+      for (to = from + 1; to < tile.height && even(to); to++);
+      if (!even(from)) throw new RangeError('A tile must have as many samples in all of a row.');
+      const has = had + samples,
+        keep = had / has,
+        rows = to - from;
+      const at = start + from * width,
+        p = from * tile.width,
+        d = index * n * 6 + p * 3,
+        q = index * n * 2 + p;
+      for (let row = from; row < to; row++) counts.fill(has, start + row * width, start + row * width + tile.width);
+      if (had === 0) this.missing -= rows * tile.width;
+      const layer = (plane: Float32Array, source: Float32Array, first: number) =>
+        math.mixBlock(plane, at * 3, width * 3, source, first, tile.width * 3, rows, keep, 1 / has);
+      layer(diffuse, films, d);
+      layer(specular, films, d + n * 3);
+      if (volume) layer(volume, volumes, index * n * 3 + p * 3);
+      math.mixBlock(squares, at, width, result.squares, q, tile.width, rows, 1, 1);
+      math.mixBlock(squares, second + at, width, result.squares, q + n, tile.width, rows, 1, 1);
+    }
   }
 
   /** Variance of the mean luminance of a pixel's layer (0 diffuse, 1 specular); infinite below two samples. */
