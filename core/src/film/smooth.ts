@@ -133,6 +133,20 @@ export class Smoother {
   }
 
   private *layerSteps(film: Film, layer: 0 | 1, to: Float32Array, keep: Rows, above?: Float32Array, share = 1): Generator<undefined, void> {
+    this.read(film, layer, keep, above);
+    let src = this.a,
+      out = this.b;
+    for (const [i, step] of STEPS.entries()) {
+      yield;
+      this.math.atrous(src, out, this.weights[i]!, this.shape, step, SIGMA);
+      [src, out] = [out, src];
+    }
+    yield;
+    this.write(src, layer, to, keep, share);
+  }
+
+  /** Brings a layer's colour, luminance and variance into the planes, without the albedo. */
+  private read(film: Film, layer: 0 | 1, keep: Rows, above?: Float32Array): void {
     const { plane, stride, first } = this.shape;
     const { a, start } = this;
     const albedo = layer === 0 ? this.albedo : undefined,
@@ -162,19 +176,17 @@ export class Smoother {
           spread = squares[layer * pixels + p]! / n - mean * mean;
         a[4 * plane + o] = spread > 0 ? (spread / (n - 1)) * k * k : 0;
       }
-    let src = this.a,
-      out = this.b;
-    for (const [i, step] of STEPS.entries()) {
-      yield;
-      this.math.atrous(src, out, this.weights[i]!, this.shape, step, SIGMA);
-      [src, out] = [out, src];
-    }
-    yield;
+  }
+
+  /** Writes the planes' colour to a frame, with the albedo again. */
+  private write(src: Float32Array, layer: 0 | 1, to: Float32Array, keep: Rows, share: number): void {
+    const { plane, stride, first } = this.shape;
+    const albedo = layer === 0 ? this.albedo : undefined;
     for (let y = keep.from; y < keep.to; y++)
       for (let x = 0; x < this.width; x++) {
         const o = first + y * stride + x,
           i = y * this.width + x,
-          q = (start + i) * 3;
+          q = (this.start + i) * 3;
         for (let c = 0; c < 3; c++) {
           const smooth = src[c * plane + o]! * (albedo ? albedo[i * 3 + c]! : 1);
           to[q + c] = share === 1 ? smooth : to[q + c]! + (smooth - to[q + c]!) * share;

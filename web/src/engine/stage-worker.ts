@@ -40,7 +40,9 @@ const BOUNCES = 3;
 const FRAME_MS = 70;
 /** Developing takes at most one part in so many of this worker's time: results must not wait for pictures. */
 const FRAME_SHARE = 3;
-const THUMB_MS = 450;
+/** Small pictures and the noise's number come so often; seldom while a hand waits for the large one. */
+const THUMB_MS = 450,
+  THUMB_HAND_MS = 1400;
 /** A hand that has changed nothing for so long rests. */
 const HAND_MS = 300;
 /** The pseudo light that holds how open surfaces lie, and its reach in metres. */
@@ -261,7 +263,8 @@ function developFrame(): void {
   const balanceMs = performance.now() - start;
   const { samples, most, done, msLeft } = renderer.progress();
   lastFrame = performance.now();
-  const thumbsDue = lastFrame - lastThumbs > THUMB_MS || renderer.finished;
+  const handAtWork = lastFrame - lastShow < HAND_MS;
+  const thumbsDue = lastFrame - lastThumbs > (handAtWork ? THUMB_HAND_MS : THUMB_MS) || renderer.finished;
   if (thumbsDue) noise = noiseOf(voices(setup, []), { x: 0, y: 0, width, height }, (y) => developer.shown(y));
   const pixels = new Uint8Array(picture.rgba).buffer as ArrayBuffer;
   tell(
