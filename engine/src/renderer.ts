@@ -372,6 +372,7 @@ export class Renderer {
         bounces,
         lights,
         guides: what.guides,
+        ...(what.coarse ? { shallow: true } : {}),
         ...(clamp ? { clamp } : {}),
       });
       this.msSpent += ms;

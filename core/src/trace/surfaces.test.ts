@@ -66,6 +66,24 @@ describe('skin', () => {
     for (let c = 0; c < 3; c++) expect(mean(deep, 0, c, 256) / mean(plain, 0, c, 256)).toBeCloseTo(1, 1);
     expect(Math.abs(mean(deep, 0, 0, 256) / mean(plain, 0, 0, 256) - 1)).toBeLessThan(0.03);
   });
+  it('in a shallow picture, for a hand that waits, is as bright with a tenth of the noise, and is remembered apart', () => {
+    const surface = skin([0.003, 0.002, 0.001]);
+    const light = rectangleLight('key', overhead(1, 1, 2));
+    const tracer = tracerOf(geometryOf(floorTriangles(5), surface));
+    const job = { camera: above, width: N, height: N, tile: { x: 0, y: 0, width: N, height: N }, seed: 1, bounces: 1, lights: [light] };
+    const deep = tracer.trace({ ...job, from: 0, to: 8 }),
+      shallow = tracer.trace({ ...job, from: 0, to: 8, shallow: true });
+    expect(mean(shallow, 0, 0, 8) / mean(deep, 0, 0, 8)).toBeCloseTo(1, 1);
+    const spread = (r: TraceResult) => {
+      const y = Array.from({ length: N * N }, (_, i) => r.films[i * 3]! / 8);
+      const m = y.reduce((a, b) => a + b, 0) / y.length;
+      return Math.sqrt(y.reduce((s, v) => s + (v - m) ** 2, 0) / y.length) / m;
+    };
+    expect(spread(shallow)).toBeLessThan(spread(deep) / 10);
+    // the same as from nothing, both ways round
+    expect(tracer.trace({ ...job, from: 0, to: 8 }).films).toEqual(deep.films);
+    expect(tracerOf(geometryOf(floorTriangles(5), surface)).trace({ ...job, from: 0, to: 8, shallow: true }).films).toEqual(shallow.films);
+  });
   it('bleeds over the edge of a shadow, red furthest', () => {
     // a plate close above the floor throws a sharp shadow over x < 0; we look 4 mm inside it
     const blocker = raised(5, 0.02).map((t) => t.map(([x, y, z]) => [x - 5, y, z])) as [Vec3, Vec3, Vec3][];

@@ -34,6 +34,8 @@ export interface TraceJob {
   lights: SceneLight[];
   /** Also write what the first surfaces are. */
   guides?: boolean;
+  /** Light does not go into skin and its like but leaves where it came: less noise, for a picture that is there at once. */
+  shallow?: boolean;
   /** Most luminance of one indirect contribution, for a light of luminance 1. Default: no limit. */
   clamp?: number;
 }
@@ -111,11 +113,12 @@ export class Tracer {
     const alpha = new Float32Array(pixels);
     const guides = job.guides ? emptyGuides(pixels) : undefined;
     this.cache.look(`${job.camera.key} ${seed} ${job.bounces}`);
+    const probes = job.shallow ? undefined : this.probes;
     const place = `${job.width} ${job.height} ${tile.x} ${tile.y} ${tile.width} ${tile.height}`;
     for (let sample = job.from; sample < job.to; sample++) {
       const n = cameraRays(batch, kernel.rays, job.camera, job.width, job.height, tile, sample, seed, shader);
-      const far = this.cache.begin(`${place} ${sample} ${shader ? 1 : 0}`, sample, wanted.far);
-      this.walk(context, wanted, n, sample, 0, far, { alpha, guides, haze });
+      const far = this.cache.begin(`${place} ${sample} ${shader ? 1 : 0} ${probes ? 1 : 0}`, sample, wanted.far);
+      this.walk(context, wanted, n, sample, 0, far, { alpha, guides, haze, probes });
       wanted.endSample();
     }
     const { offered, removed } = context.limits;
@@ -182,7 +185,7 @@ export class Tracer {
     sample: number,
     firstStep: number,
     far: boolean,
-    more: { alpha?: Float32Array; guides?: GuideSums; haze?: Haze },
+    more: { alpha?: Float32Array; guides?: GuideSums; haze?: Haze; probes?: Probes },
   ): void {
     const { kernel, batch, geometry, cache } = this;
     const { bounces, seed, limits, shader } = context;
@@ -208,7 +211,7 @@ export class Tracer {
       if (step === 0)
         for (const { reach, index } of wanted.openness) rays.shadow += openness(batch, kernel, reach, wanted.film(index), n, sample, seed);
       if (nothingToLight && !(more.guides && step < CLEAR_PASSES)) return;
-      if (this.probes && firstStep === 0) rays.walk += comeOutElsewhere(batch, kernel, cache, geometry, this.probes, n, sample, step, seed);
+      if (more.probes) rays.walk += comeOutElsewhere(batch, kernel, cache, geometry, more.probes, n, sample, step, seed);
       batch.findRest(n, shader !== undefined);
       for (const { sampler, index } of wanted.lights) {
         if (!sampler.aims) continue;
