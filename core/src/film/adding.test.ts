@@ -4,7 +4,7 @@ import { compileKernel, plainFilmMath, simdFilmMath } from '@plinket/kernel';
 import { describe, expect, it } from '@jest/globals';
 import { luminance } from '../photometry/index.ts';
 import { flat, gain, traced } from '../testing/films.ts';
-import { balance, Film, noiseOf, TONE_BINS, TONE_RANGE, toneOf, tonesOf, type Voice } from './index.ts';
+import { balance, Film, FineColours, Guides, noiseOf, TONE_BINS, TONE_RANGE, toneOf, tonesOf, type Voice } from './index.ts';
 
 const plain = plainFilmMath();
 const simd = simdFilmMath(compileKernel(readFileSync(new URL('../../../kernel/build/film.wasm', import.meta.url)))!);
@@ -142,6 +142,79 @@ describe('the coarse film in the gaps of the fine one', () => {
     expect(out[0]).toBeCloseTo(5, 5);
     expect(out[3 * 3]).toBeCloseTo(5, 5);
     expect(out[4 * 3]).toBeCloseTo(1, 5);
+  });
+});
+
+describe('lights whose coarse films are shown alone', () => {
+  const W = 16,
+    H = 16;
+  /** Guides of a frame whose left half is white and whose right half is dark red. */
+  const guides = () => {
+    const g = new Guides(W, H);
+    for (let p = 0; p < W * H; p++) {
+      g.counts[p] = g.alpha[p] = 1;
+      g.sums[p * 11] = 1;
+      (p % W < W / 2 ? [0.8, 0.8, 0.8] : [0.4, 0.05, 0.05]).forEach((v, c) => (g.sums[p * 11 + 7 + c] = v));
+    }
+    return g;
+  };
+  const noisy = flat(W, H, 9, 9, 1);
+
+  it('leave the fine ones out, and add up as they do', () => {
+    const [a, b] = [flat(4, 4, 0.5, 0.25), flat(4, 4, 0.1, 0)];
+    const out = new Float32Array(W * H * 3);
+    balance(
+      plain,
+      [
+        { film: noisy, coarse: a, gain: gain(2), waits: true },
+        { film: noisy, coarse: b, gain: gain(1), waits: true },
+        { film: flat(W, H, 1, 0), coarse: b, gain: gain(3), waits: false },
+      ],
+      out,
+    );
+    for (const v of out) expect(v).toBeCloseTo(2 * 0.75 + 0.1 + 3, 5);
+  });
+  it('light the surfaces’ own colours: an edge stays where it is, and no light is made or lost', () => {
+    const coarse = new Film(4, 4);
+    // what a coarse camera sees of even light: the colours' means
+    const of = (p: number) => (p % 4 < 2 ? 0.8 : 0.4);
+    coarse.add(
+      { x: 0, y: 0, width: 4, height: 4 },
+      traced(16, of, () => 0, 1),
+      0,
+      1,
+    );
+    const voices: Voice[] = [{ film: noisy, coarse, gain: gain(1), waits: true }];
+    const [without, withThem] = [new Float32Array(W * H * 3), new Float32Array(W * H * 3)];
+    balance(plain, voices, without);
+    balance(plain, voices, withThem, new FineColours(guides()));
+    const row = (picture: Float32Array) => Array.from({ length: W }, (_, x) => picture[(8 * W + x) * 3]!);
+    // enlarged alone the edge is four pixels wide; with the colours it is none
+    expect(row(without)[7]! - row(without)[8]!).toBeLessThan(0.15);
+    expect(row(withThem)[7]! - row(withThem)[8]!).toBeGreaterThan(0.35);
+    row(withThem).forEach((v, x) => expect(v).toBeCloseTo(x < W / 2 ? 0.8 : 0.4, 5));
+  });
+  it('gloss takes no colour, and where nothing is colours change nothing', () => {
+    const coarse = flat(4, 4, 0, 0.3);
+    const out = new Float32Array(W * H * 3);
+    balance(plain, [{ film: noisy, coarse, gain: gain(1), waits: true }], out, new FineColours(guides()));
+    for (const v of out) expect(v).toBeCloseTo(0.3, 5);
+    balance(plain, [{ film: noisy, coarse: flat(4, 4, 0.3, 0), gain: gain(1), waits: true }], out, new FineColours(new Guides(W, H)));
+    for (const v of out) expect(v).toBeCloseTo(0.3, 5);
+  });
+  it('a dark colour beside a light one makes no firefly', () => {
+    const g = guides();
+    for (let p = 0; p < W * H; p++) if (p % W >= W / 2) for (let c = 0; c < 3; c++) g.sums[p * 11 + 7 + c] = 0;
+    const out = new Float32Array(W * H * 3);
+    balance(plain, [{ film: noisy, coarse: flat(4, 4, 1, 0), gain: gain(1), waits: true }], out, new FineColours(g));
+    expect(Math.max(...out)).toBeLessThanOrEqual(4);
+  });
+  it('the guides know when all of them are there', () => {
+    const g = guides();
+    expect(g.least).toBe(1);
+    g.counts[100] = 0;
+    expect(g.least).toBe(0);
+    expect(new Guides(0, 0).least).toBe(0);
   });
 });
 

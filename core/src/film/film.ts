@@ -129,6 +129,13 @@ export class Guides {
       }
   }
 
+  /** Least samples of any pixel. */
+  get least(): number {
+    let least = Infinity;
+    for (let p = 0; p < this.counts.length; p++) if (this.counts[p]! < least) least = this.counts[p]!;
+    return Number.isFinite(least) ? least : 0;
+  }
+
   /** Share of a pixel that is covered, 0…1. */
   alphaAt(pixel: number): number {
     const n = this.counts[pixel]!;

@@ -1,5 +1,6 @@
 export * from './film.ts';
 export * from './balance.ts';
+export { FineColours } from './coarse.ts';
 export * from './histogram.ts';
 export * from './cube.ts';
 export * from './develop.ts';

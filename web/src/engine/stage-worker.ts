@@ -3,19 +3,15 @@ import {
   applyTouches,
   balance,
   compile,
-  lightFilesOf,
-  LightFileShelf,
   Developer,
   falseTones,
   hasTouches,
   layPlate,
   ImportError,
   noiseOf,
-  readCube,
   setupGains,
   tonesOf,
   writePng,
-  type Cube,
   type Look,
   type Scene,
   type SceneLight,
@@ -27,6 +23,8 @@ import { browserFilmMath, browserPool } from '@plinket/engine/browser';
 import type { FilmMath } from '@plinket/engine';
 import { characterOf, reportOf, type FromEngine, type Picked, type ToEngine } from './messages.ts';
 import { Characters } from './characters.ts';
+import { keptBlob, StageFiles } from './files.ts';
+import { KnownColours } from './known-colours.ts';
 import { Smoothing } from './smoothing.ts';
 import { ThumbMaker } from './thumbs.ts';
 
@@ -68,8 +66,6 @@ interface Bench {
   rays: { walk: number; shadow: number };
 }
 
-const cubes = new Map<string, Cube>();
-const lightFiles = new LightFileShelf();
 let bench: Bench | undefined;
 let scene: Scene | undefined;
 let show: Show | undefined;
@@ -77,6 +73,7 @@ let show: Show | undefined;
 let shows = 0,
   answered = 0,
   asked = 0;
+const colours = new KnownColours();
 let linear: Float32Array | undefined;
 let rgba: Uint8ClampedArray<ArrayBufferLike> | undefined;
 let noise = Infinity;
@@ -91,7 +88,8 @@ let dueAt = 0;
 
 let dracoUrl = '';
 const draco = async (): Promise<Uint8Array> => new Uint8Array(await (await fetch(dracoUrl)).arrayBuffer());
-const characters = new Characters(blob, { draco });
+const characters = new Characters(keptBlob, { draco });
+const files = new StageFiles(characters);
 
 async function open(urls: Extract<ToEngine, { type: 'open' }>['urls']): Promise<void> {
   dracoUrl = urls.draco;
@@ -115,39 +113,16 @@ async function open(urls: Extract<ToEngine, { type: 'open' }>['urls']): Promise<
   await present();
 }
 
-async function blob(sha256: string, what: string): Promise<Uint8Array> {
-  const response = await fetch(`/api/blobs/${sha256}`);
-  if (!response.ok) throw new Error(`${what} cannot be loaded (${response.status}).`);
-  return new Uint8Array(await response.arrayBuffer());
-}
-
-/** Brings in the files that a setup names and this worker does not have. */
-async function fetchFiles(setup: Setup): Promise<void> {
-  for (const id of setup.subjects.order) {
-    const { asset, name, visible } = setup.subjects.items[id]!;
-    if (visible) await characters.load(asset, name);
-  }
-  for (const { asset, name } of lightFilesOf(setup))
-    if (!lightFiles.has(asset)) lightFiles.add(asset, await blob(asset, `The file of ${name}`));
-  const { lut } = setup.look;
-  if (lut && !cubes.has(lut)) cubes.set(lut, readCube(new TextDecoder().decode(await blob(lut, 'The look-up table')), lut));
-}
-
-const cubeOf = (look: Look): { cube?: Cube } => {
-  const cube = look.lut === undefined ? undefined : cubes.get(look.lut);
-  return cube ? { cube } : {};
-};
-
 async function present(): Promise<void> {
   if (!bench || !show) return;
   const mine = show,
     number = shows;
   try {
-    await fetchFiles(mine.setup);
+    await files.fetch(mine.setup);
     if (mine !== show) return;
     const { setup, width, height, mode } = mine;
     const before = scene;
-    scene = compile(setup, (sha) => characters.known.get(sha), before, { clay: mine.clay, files: lightFiles });
+    scene = compile(setup, (sha) => characters.known.get(sha), before, { clay: mine.clay, files: files.lights });
     if (scene.geometry !== before?.geometry) tell({ type: 'state', state: 'building' });
     // the developer's curve is needed to judge noise before the first picture is developed
     const grey = new Float32Array(3);
@@ -187,7 +162,7 @@ function developGrey(look: Look, grey: Float32Array): void {
   const one = math.floats(3),
     out = math.bytes(4);
   one.set(grey);
-  developer.develop(one, 1, look, out, cubeOf(look));
+  developer.develop(one, 1, look, out, files.cube(look));
   math.free(one);
   math.free(out);
 }
@@ -216,8 +191,11 @@ function voices(setup: Setup, solo: readonly string[]): (Voice & { id: string })
   const out: (Voice & { id: string })[] = [];
   for (const id of setup.lights.order) {
     const films = bench!.renderer.shown(id);
-    if (films && films.film.width === show!.width && films.film.height === show!.height)
-      out.push({ id, film: films.film, ...(films.coarse ? { coarse: films.coarse } : {}), gain: gains[id]!, smooth: setup.look.smooth });
+    if (!films || films.film.width !== show!.width || films.film.height !== show!.height) continue;
+    const { film, coarse } = films;
+    const voice = { id, film, gain: gains[id]!, smooth: setup.look.smooth };
+    // where noise is removed anyway, the coarse picture is the better one until it has been
+    out.push(coarse ? { ...voice, coarse, waits: setup.look.smooth > 0 && !film.smooth } : voice);
   }
   return out;
 }
@@ -239,7 +217,7 @@ function lay(setup: Setup, picture: Float32Array): void {
   const { guides } = bench!.renderer;
   const { plate } = setup;
   if (plate.kind === 'none' || guides.width * guides.height * 3 !== picture.length) return;
-  const image = plate.kind === 'picture' && plate.asset ? lightFiles.gobo(plate.asset) : undefined;
+  const image = plate.kind === 'picture' && plate.asset ? files.lights.gobo(plate.asset) : undefined;
   layPlate(picture, guides.width, guides.height, (p) => guides.alphaAt(p), plate, image);
 }
 
@@ -250,7 +228,7 @@ function developFrame(): void {
   const start = performance.now();
   const picture = room(show);
   const heard = voices(setup, mode.kind === 'share' ? [mode.light] : show.solo);
-  balance(math, heard, picture.linear);
+  balance(math, heard, picture.linear, colours.for(renderer.guides, heard));
   lay(setup, picture.linear);
   const { bins, clipped, crushed } = tonesOf(picture.linear);
   if (mode.kind === 'tones') falseTones(picture.linear, picture.rgba);
@@ -258,7 +236,7 @@ function developFrame(): void {
   else if (mode.kind === 'openness') opennessPicture(picture.linear, picture.rgba, width);
   else {
     if (hasTouches(setup.look)) applyTouches(picture.linear, width, height, setup.look);
-    developer.develop(picture.linear, width, setup.look, picture.rgba, cubeOf(setup.look));
+    developer.develop(picture.linear, width, setup.look, picture.rgba, files.cube(setup.look));
   }
   const balanceMs = performance.now() - start;
   const { samples, most, done, msLeft } = renderer.progress();
@@ -413,10 +391,11 @@ function pick(x: number, y: number): Picked | undefined {
 function exportPng({ request, setup }: Extract<ToEngine, { type: 'export' }>): void {
   const { width, height } = show!;
   const picture = room(show!);
-  balance(bench!.math, voices(setup, []), picture.linear);
+  const heard = voices(setup, []);
+  balance(bench!.math, heard, picture.linear, colours.for(bench!.renderer.guides, heard));
   lay(setup, picture.linear);
   if (hasTouches(setup.look)) applyTouches(picture.linear, width, height, setup.look);
-  bench!.developer.develop(picture.linear, width, setup.look, picture.rgba, cubeOf(setup.look));
+  bench!.developer.develop(picture.linear, width, setup.look, picture.rgba, files.cube(setup.look));
   const png = writePng(width, height, new Uint8Array(picture.rgba), setup);
   const buffer = png.buffer.slice(png.byteOffset, png.byteOffset + png.byteLength) as ArrayBuffer;
   tell({ type: 'exported', request, png: buffer }, [buffer]);
@@ -427,8 +406,9 @@ function contactPictures({ request, setup }: Extract<ToEngine, { type: 'contact'
   const { width, height } = show!;
   const picture = room(show!);
   const developed = (id: string, solo: readonly string[]) => {
-    balance(bench!.math, voices(setup, solo), picture.linear);
-    bench!.developer.develop(picture.linear, width, setup.look, picture.rgba, cubeOf(setup.look));
+    const heard = voices(setup, solo);
+    balance(bench!.math, heard, picture.linear, colours.for(bench!.renderer.guides, heard));
+    bench!.developer.develop(picture.linear, width, setup.look, picture.rgba, files.cube(setup.look));
     return { id, width, height, rgba: new Uint8Array(picture.rgba).buffer as ArrayBuffer };
   };
   const pictures = [...setup.lights.order.map((id) => developed(id, [id])), developed('', [])];

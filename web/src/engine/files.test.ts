@@ -1,0 +1,94 @@
+import { describe, expect, it } from '@jest/globals';
+import { Film, FineColours, Guides, type Gain, type Voice } from '@plinket/core';
+import { setupWith } from '../../../core/src/testing/setups.ts';
+import type { Characters } from './characters.ts';
+import { StageFiles } from './files.ts';
+import { KnownColours } from './known-colours.ts';
+
+const CUBE = 'LUT_3D_SIZE 2\n' + Array.from({ length: 8 }, (_, i) => `${i & 1} ${(i >> 1) & 1} ${i >> 2}`).join('\n');
+const lut = 'c'.repeat(64),
+  asset = 'a'.repeat(64);
+
+describe('the files of a setup', () => {
+  const base = setupWith();
+  const figure = (visible: boolean) => ({
+    order: ['f'],
+    items: {
+      f: { name: 'F', asset, visible, position: [0, 0, 0] as [number, number, number], turn: 0, scale: 1, head: undefined, materials: {} },
+    },
+  });
+  const made = () => {
+    const asked: string[] = [];
+    const characters = { load: (sha: string, name: string) => Promise.resolve(void asked.push(`${name} ${sha[0]}`)) };
+    const files = new StageFiles(characters as unknown as Characters, (sha, what) => {
+      asked.push(`${what} ${sha[0]}`);
+      return Promise.resolve(new TextEncoder().encode(CUBE));
+    });
+    return { files, asked };
+  };
+
+  it('are fetched once, and those of a figure that is out of sight not at all', async () => {
+    const { files, asked } = made();
+    const setup = { ...base, look: { ...base.look, lut }, subjects: figure(true) } as unknown as typeof base;
+    await files.fetch(setup);
+    await files.fetch(setup);
+    // the characters' own shelf remembers what it has
+    expect(asked).toEqual(['F a', 'The look-up table c', 'F a']);
+    asked.length = 0;
+    await files.fetch({ ...setup, subjects: figure(false) } as unknown as typeof base);
+    expect(asked).toEqual([]);
+  });
+  it('give a look its table once it is there', async () => {
+    const { files } = made();
+    const look = { ...base.look, lut };
+    expect(files.cube(look)).toEqual({});
+    await files.fetch({ ...base, look });
+    expect(files.cube(look).cube).toMatchObject({ size: 2 });
+    expect(files.cube(base.look)).toEqual({});
+  });
+  it('that are no table are refused, and asked for again', async () => {
+    let text = 'nonsense';
+    const files = new StageFiles({ load: () => Promise.resolve() } as unknown as Characters, () =>
+      Promise.resolve(new TextEncoder().encode(text)),
+    );
+    const setup = { ...base, look: { ...base.look, lut } };
+    await expect(files.fetch(setup)).rejects.toThrow();
+    text = CUBE;
+    await files.fetch(setup);
+    expect(files.cube(setup.look).cube).toBeDefined();
+  });
+});
+
+describe('the colours of a view', () => {
+  const full = { diffuse: [1, 1, 1], specular: [1, 1, 1], volume: [1, 1, 1] } as Gain;
+  const seen = (samples: number) => {
+    const guides = new Guides(8, 8);
+    guides.counts.fill(samples);
+    return guides;
+  };
+  const voice = (more: Partial<Voice> = {}): Voice => ({ film: new Film(8, 8), coarse: new Film(2, 2), gain: full, ...more });
+
+  it('are read when a coarse film needs them and every pixel has one', () => {
+    const known = new KnownColours();
+    expect(known.for(seen(0), [voice()])).toBeUndefined();
+    expect(known.for(seen(1), [voice()])).toBeInstanceOf(FineColours);
+    const whole = new Film(8, 8);
+    whole.missing = 0;
+    expect(known.for(seen(1), [voice({ film: whole })])).toBeUndefined();
+    expect(known.for(seen(1), [voice({ film: whole, waits: true })])).toBeDefined();
+    expect(known.for(seen(1), [{ film: new Film(8, 8), gain: full }])).toBeUndefined();
+  });
+  it('once for a view, and once more when its edges are known well', () => {
+    const known = new KnownColours(),
+      guides = seen(1);
+    const first = known.for(guides, [voice()]);
+    guides.counts.fill(4);
+    expect(known.for(guides, [voice()])).toBe(first);
+    guides.counts.fill(8);
+    const again = known.for(guides, [voice()]);
+    expect(again).not.toBe(first);
+    guides.counts.fill(16);
+    expect(known.for(guides, [voice()])).toBe(again);
+    expect(known.for(seen(2), [voice()])).not.toBe(again);
+  });
+});

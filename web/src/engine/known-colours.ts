@@ -1,0 +1,22 @@
+import { FineColours, type Guides, type Voice } from '@plinket/core';
+
+/** Samples at which a pixel's colour says what lies in it. */
+const WELL = 8;
+
+/** Colours of the first surfaces of the view that is traced, once all are known: for the light of coarse films to fall on. */
+export class KnownColours {
+  private known: { guides: Guides; samples: number; colours: FineColours } | undefined;
+
+  /** The colours, where some voice needs them and all pixels have one. */
+  for(guides: Guides, heard: Voice[]): FineColours | undefined {
+    if (!heard.some((v) => v.coarse && (v.waits || v.film.missing > 0))) return undefined;
+    const samples = guides.least;
+    if (samples === 0) return undefined;
+    const { known } = this;
+    // read once more when the edges have been sampled well
+    if (known?.guides === guides && !(samples >= WELL && known.samples < WELL)) return known.colours;
+    const colours = new FineColours(guides);
+    this.known = { guides, samples, colours };
+    return colours;
+  }
+}
