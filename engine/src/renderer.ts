@@ -42,7 +42,7 @@ const GUIDE_SAMPLES = 16;
 
 /**
  * Renders a scene progressively: one film for each light, coarse first, then all tiles in passes of 1, 1, 2, 4, 8, 8 …
- * samples. A new scene keeps every film whose key stayed. Passes of one tile are added in order, so the bytes do not
+ * samples (of 8 where nobody looks on). A new scene keeps every film whose key stayed. Passes of one tile are added in order, so the bytes do not
  * depend on the number of workers.
  */
 export class Renderer {
@@ -330,7 +330,9 @@ export class Renderer {
     });
     const targets = wanted.map((l) => this.films.get(l.id)!);
     const tile = this.tiles[t]!;
-    const to = Math.min(this.options.samples, least + passLength(least));
+    const { coarse, adaptive } = this.options;
+    // who does not look on need not be served in small pieces
+    const to = Math.min(this.options.samples, least + (coarse || adaptive ? passLength(least) : LONGEST));
     // the surfaces are written down with passes in their order, whoever's they are
     const guides = this.guideSamples[t] === least && least < GUIDE_SAMPLES ? this.guides : undefined;
     if (guides) this.guideSamples[t] = to;
@@ -403,5 +405,7 @@ function release(f: LightFilms): void {
   if (f.before) release(f.before);
 }
 
-/** 1, 1, 2, 4, 8, 8 …: short at first, so that every light is heard soon, and never long, so that nobody waits for it. */
-const passLength = (done: number): number => (done === 0 ? 1 : Math.min(8, done));
+/** Samples of the longest pass: nobody should wait for one. */
+const LONGEST = 8;
+/** 1, 1, 2, 4, 8, 8 …: short at first, so that every light is heard soon. */
+const passLength = (done: number): number => (done === 0 ? 1 : Math.min(LONGEST, done));
