@@ -126,13 +126,14 @@ describe('the engine', () => {
     /** A renderer with its first picture, as wish 1. */
     const begun = async (slow = 0) => {
       const port = localPort(slow);
-      const renderer = new Renderer(new Pool([port], loadKernel(false)));
+      const pool = new Pool([port], loadKernel(false));
+      const renderer = new Renderer(pool);
       await new Promise<void>((resolve) => {
         renderer.onProgress = () => renderer.presentable && resolve();
         renderer.update(at(0), size, 1);
       });
       expect(renderer.shownMark).toBe(1);
-      return { renderer, port };
+      return { renderer, port, pool };
     };
 
     it('pictures come all the while: the one on its way is finished, then the newest wish is taken', async () => {
@@ -163,7 +164,21 @@ describe('the engine', () => {
       renderer.update(at(20, 1), size, 4);
       expect(renderer.shownMark).toBe(4);
     });
-    it('another size, or a failure, does not wait either', async () => {
+    it('after a failure the next wish is taken at once: nothing would come that it could wait for', async () => {
+      const { renderer, pool } = await begun();
+      renderer.update(at(20), size, 2);
+      const waited = renderer.films.get('key');
+      renderer.update(at(40), size, 3);
+      const waits = renderer.films.get('key') === waited;
+      expect(waits).toBe(true);
+      const told: string[] = [];
+      renderer.onError = (e) => told.push(e.message);
+      pool.onError(new Error('a worker died'));
+      renderer.update(at(60), size, 4);
+      expect(told).toEqual(['a worker died']);
+      expect(renderer.films.get('key') === waited).toBe(false);
+    });
+    it('another size does not wait either', async () => {
       const { renderer } = await begun();
       renderer.update(at(20), size, 2);
       const waited = renderer.films.get('key');

@@ -6,7 +6,6 @@ import {
   Developer,
   falseTones,
   hasTouches,
-  layPlate,
   ImportError,
   noiseOf,
   setupGains,
@@ -21,9 +20,10 @@ import {
 import { Renderer } from '@plinket/engine';
 import { browserFilmMath, browserPool } from '@plinket/engine/browser';
 import type { FilmMath } from '@plinket/engine';
-import { characterOf, reportOf, type FromEngine, type Picked, type ToEngine } from './messages.ts';
+import { characterOf, reportOf, type FromEngine, type ToEngine } from './messages.ts';
 import { Characters } from './characters.ts';
 import { keptBlob, StageFiles } from './files.ts';
+import { alphaPicture, layBehind, pickAt } from './guide-views.ts';
 import { KnownColours } from './known-colours.ts';
 import { Smoothing } from './smoothing.ts';
 import { ThumbMaker } from './thumbs.ts';
@@ -212,15 +212,6 @@ function room({ width, height }: Show): { linear: Float32Array; rgba: Uint8Clamp
   return { linear, rgba };
 }
 
-/** Lays the setup's plate behind a balanced picture. */
-function lay(setup: Setup, picture: Float32Array): void {
-  const { guides } = bench!.renderer;
-  const { plate } = setup;
-  if (plate.kind === 'none' || guides.width * guides.height * 3 !== picture.length) return;
-  const image = plate.kind === 'picture' && plate.asset ? files.lights.gobo(plate.asset) : undefined;
-  layPlate(picture, guides.width, guides.height, (p) => guides.alphaAt(p), plate, image);
-}
-
 function developFrame(): void {
   if (!bench || !show) return;
   const { renderer, math, developer } = bench;
@@ -229,10 +220,10 @@ function developFrame(): void {
   const picture = room(show);
   const heard = voices(setup, mode.kind === 'share' ? [mode.light] : show.solo);
   balance(math, heard, picture.linear, colours.for(renderer.guides, heard));
-  lay(setup, picture.linear);
+  layBehind(setup.plate, picture.linear, bench!.renderer.guides, files.lights);
   const { bins, clipped, crushed } = tonesOf(picture.linear);
   if (mode.kind === 'tones') falseTones(picture.linear, picture.rgba);
-  else if (mode.kind === 'alpha') alphaPicture(picture.rgba);
+  else if (mode.kind === 'alpha') alphaPicture(renderer.guides, picture.rgba);
   else if (mode.kind === 'openness') opennessPicture(picture.linear, picture.rgba, width);
   else {
     if (hasTouches(setup.look)) applyTouches(picture.linear, width, height, setup.look);
@@ -305,15 +296,6 @@ function smoothSoon(): void {
   setTimeout(go, 0);
 }
 
-function alphaPicture(out: Uint8ClampedArray<ArrayBufferLike>): void {
-  const { guides } = bench!.renderer;
-  for (let i = 0; i < out.length / 4; i++) {
-    const v = Math.round(guides.alphaAt(i) * 255);
-    out[i * 4] = out[i * 4 + 1] = out[i * 4 + 2] = v;
-    out[i * 4 + 3] = 255;
-  }
-}
-
 function opennessPicture(picture: Float32Array, out: Uint8ClampedArray<ArrayBufferLike>, width: number): void {
   const { renderer, math, developer } = bench!;
   const films = renderer.shown(OPENNESS.id);
@@ -377,23 +359,12 @@ async function aboutCharacters(data: About): Promise<[FromEngine, Transferable[]
   }
 }
 
-/** What lies under a point of the picture, 0…1 from its left and top. */
-function pick(x: number, y: number): Picked | undefined {
-  const { guides } = bench!.renderer;
-  const p = Math.floor(y * guides.height) * guides.width + Math.floor(x * guides.width);
-  if (!scene || !(guides.mean(p, 10) > 0)) return undefined;
-  const position = [guides.mean(p, 4), guides.mean(p, 5), guides.mean(p, 6)] as Picked['position'];
-  const { origin, forward } = scene.camera;
-  const depth = position.reduce((s, v, k) => s + (v - origin[k]!) * forward[k]!, 0);
-  return { object: scene.geometry.objects[guides.ids[p * 2]!] ?? '', depth, position };
-}
-
 function exportPng({ request, setup }: Extract<ToEngine, { type: 'export' }>): void {
   const { width, height } = show!;
   const picture = room(show!);
   const heard = voices(setup, []);
   balance(bench!.math, heard, picture.linear, colours.for(bench!.renderer.guides, heard));
-  lay(setup, picture.linear);
+  layBehind(setup.plate, picture.linear, bench!.renderer.guides, files.lights);
   if (hasTouches(setup.look)) applyTouches(picture.linear, width, height, setup.look);
   bench!.developer.develop(picture.linear, width, setup.look, picture.rgba, files.cube(setup.look));
   const png = writePng(width, height, new Uint8Array(picture.rgba), setup);
@@ -437,7 +408,7 @@ function answer(data: ToEngine): void {
       reply(data.request, aboutCharacters(data));
       break;
     case 'pick':
-      tell({ type: 'picked', request: data.request, picked: bench ? pick(data.x, data.y) : undefined });
+      tell({ type: 'picked', request: data.request, picked: bench && scene && pickAt(bench.renderer.guides, scene, data.x, data.y) });
       break;
     case 'export':
       exportPng(data);
