@@ -209,7 +209,7 @@ test('a second character beside the first: set down, posed by its clip, its land
 });
 
 test('a step to stand on, a wall that darkens upwards, eyes that look at the camera', async ({ page }) => {
-  const list = (await (await page.request.get('/api/setups')).json()) as { id: string; name: string }[];
+  const list = ((await (await page.request.get('/api/setups')).json()) as { items: { id: string; name: string }[] }).items;
   const source = list.find((s) => s.name === 'The signaller listens')!;
   const { document: plain } = (await (await page.request.get(`/api/setups/${source.id}`)).json()) as { document: object };
   const created = await page.request.post('/api/setups', { data: { document: { ...plain, name: 'On a step' } } });

@@ -75,7 +75,7 @@ test('in the set view a light is dragged by its handle, undone, and the camera f
 });
 
 test('a clip: the figure is posed, the lights go with its head, and the set view plays it', async ({ page }) => {
-  const list = (await (await page.request.get('/api/setups')).json()) as { id: string; name: string }[];
+  const list = ((await (await page.request.get('/api/setups')).json()) as { items: { id: string; name: string }[] }).items;
   const { id } = list.find((s) => s.name === 'The signaller listens')!;
   await openStage(page, id);
   await page.getByRole('tab', { name: 'Character' }).click();

@@ -98,7 +98,7 @@ test('a wrong file is refused with its reason and changes nothing; a right one s
     .setInputFiles({ name: 'holiday.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from('this is no model at all') });
   await expect(page.getByRole('alert')).toContainText('does not begin with “glTF”');
   await page.getByRole('button', { name: 'Close' }).click();
-  await expect(page.getByTestId('save-state')).toHaveAttribute('data-state', 'saved');
+  await expect(page.getByTestId('save-state')).toHaveAttribute('data-state', 'idle');
 
   const keeper = readFileSync(new URL('../demo/assets/keeper.glb', import.meta.url));
   await page.getByTestId('glb-input').setInputFiles({ name: 'again.glb', mimeType: 'model/gltf-binary', buffer: keeper });

@@ -2,7 +2,8 @@ import { expect, type Page } from '@playwright/test';
 
 /** The demo's setup as the server has it. */
 export async function firstSetup(page: Page): Promise<{ id: string; revision: number }> {
-  const list = (await (await page.request.get('/api/setups')).json()) as { id: string; revision: number; name: string }[];
+  const list = ((await (await page.request.get('/api/setups')).json()) as { items: { id: string; revision: number; name: string }[] })
+    .items;
   return list.find((s) => s.name.startsWith('The keeper')) ?? list[0]!;
 }
 
@@ -32,8 +33,7 @@ export async function untilSmooth(page: Page): Promise<void> {
   await expect(page.getByTestId('progress')).toHaveAttribute('data-smoothed', 'true', { timeout: 60_000 });
 }
 
-export const untilSaved = (page: Page) =>
-  expect(page.getByTestId('save-state')).toHaveAttribute('data-state', 'saved', { timeout: 20_000 });
+export const untilSaved = (page: Page) => expect(page.getByTestId('save-state')).toHaveAttribute('data-state', 'idle', { timeout: 20_000 });
 
 /** Mean r g b of the picture on a grid of cells, 0…255: what an eye from afar would compare. */
 export function cells(page: Page, columns = 6, rows = 8): Promise<number[]> {

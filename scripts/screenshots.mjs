@@ -18,7 +18,7 @@ const browser = await chromium.launch({
 });
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  const setups = await (await fetch(`${server.url}/api/setups`)).json();
+  const { items: setups } = await (await fetch(`${server.url}/api/setups`)).json();
   const [setup] = setups;
   /** Opens one of the demo's setups by the beginning of its name. */
   const open = async (name) => {

@@ -1,10 +1,8 @@
 // `npm start`: installs what is missing, starts the database on loopback, builds, loads the demo and serves. Ctrl-C stops
 // everything that was started here.
-import { spawn } from 'node:child_process';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
-import { createRequire } from 'node:module';
-import { pathToFileURL } from 'node:url';
+import { takeLock } from './lib/lock.mjs';
 import { ensurePackages } from './lib/packages.mjs';
 import { root } from './lib/paths.mjs';
 
@@ -26,35 +24,68 @@ async function answersAsPlinket(port) {
   }
 }
 
-async function main() {
-  if (!(await portIsFree(wanted)) && (await answersAsPlinket(wanted))) {
-    console.log(`Plinket is already running at http://127.0.0.1:${wanted}`);
-    return;
+/** Who starts the same folder twice is sent to the first. */
+async function alreadyRunning({ pid, port }) {
+  if (port && (await answersAsPlinket(port))) console.log(`Plinket is already running at http://127.0.0.1:${port}`);
+  else {
+    console.error(`Another start of Plinket (process ${pid}) has ${data} and does not answer yet. Wait for it, or stop it: kill ${pid}`);
+    process.exitCode = 1;
   }
+}
+
+async function serve(lock, wishes) {
   let port = wanted;
-  while (!(await portIsFree(port))) port++;
+  while (port && !(await portIsFree(port))) port++;
   ensurePackages();
   const { ensureKernel, ensureWeb } = await import('./build.mjs');
   await ensureKernel();
   await ensureWeb();
   const { startPostgres } = await import('./lib/postgres.mjs');
+  const { House } = await import('./lib/house.mjs');
   const database = await startPostgres({ folder: join(data, 'postgres'), fallback: '/var/lib/plinket/postgres' });
-  const tsx = pathToFileURL(createRequire(import.meta.url).resolve('tsx')).href;
-  const server = spawn(process.execPath, ['--no-warnings', '--import', tsx, join(root, 'server/src/main.ts')], {
-    stdio: 'inherit',
-    env: { ...process.env, PORT: String(port), DATABASE_URL: database.url, PLINKET_DATA: data },
-  });
-  let stopping = false;
-  const stop = () => {
-    if (stopping) return;
-    stopping = true;
-    server.kill('SIGTERM');
-  };
-  process.on('SIGINT', stop);
-  process.on('SIGTERM', stop);
-  const code = await new Promise((resolve) => server.on('exit', (c) => resolve(c ?? 0)));
-  if (database.startedHere) database.stop();
-  process.exitCode = stopping ? 0 : code;
+  const house = new House({ database, port, data, ready: (at) => lock.tell(at) });
+  const running = house.run();
+  wishes.listen(() => void house.stop());
+  process.exitCode = await running;
+}
+
+/** Signals that ask for the end, heard from the first moment: one that comes too early waits until there is something to end. */
+class StopWishes {
+  heard = 0;
+  constructor() {
+    for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => this.hear());
+    if (process.env.npm_lifecycle_event) this.endWith(process.ppid);
+  }
+  /** npm tells nobody that it was told to end: who was started by it asks whether it is still there. */
+  endWith(npm) {
+    const timer = setInterval(() => {
+      if (process.ppid === npm) return;
+      clearInterval(timer);
+      this.hear();
+    }, 500);
+    timer.unref();
+  }
+  hear() {
+    this.heard++;
+    this.stop?.();
+  }
+  listen(stop) {
+    this.stop = stop;
+    for (let n = 0; n < this.heard; n++) stop();
+  }
+}
+
+async function main() {
+  if (!Number.isInteger(wanted) || wanted < 0 || wanted > 65_535)
+    throw new Error(`PORT=${process.env.PORT} is no port: give a number from 1 to 65535, or 0 for any that is free.`);
+  const wishes = new StopWishes();
+  const lock = takeLock(data);
+  if (!lock.mine) return alreadyRunning(lock);
+  try {
+    await serve(lock, wishes);
+  } finally {
+    lock.release();
+  }
 }
 
 main().catch((error) => {

@@ -28,7 +28,7 @@ const browser = await chromium.launch({
 try {
   // a window in which a 16 : 9 picture is 640 × 360 pixels large
   const page = await browser.newPage({ viewport: { width: 1328, height: 800 } });
-  const [setup] = (await (await fetch(`${server.url}/api/setups`)).json()) as { id: string; revision: number }[];
+  const [setup] = ((await (await fetch(`${server.url}/api/setups`)).json()) as { items: { id: string; revision: number }[] }).items;
   await fetch(`${server.url}/api/setups/${setup!.id}`, {
     method: 'PATCH',
     headers: { 'Content-Type': 'application/merge-patch+json', 'If-Match': `"${setup!.revision}"` },

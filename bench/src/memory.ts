@@ -76,7 +76,7 @@ const browser = await chromium.connect(browserServer.wsEndpoint());
 const sizes: number[] = [];
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  const [first] = (await (await fetch(`${server.url}/api/setups`)).json()) as { id: string }[];
+  const [first] = ((await (await fetch(`${server.url}/api/setups`)).json()) as { items: { id: string }[] }).items;
   await page.goto(server.url);
   for (let i = 0; i < OPENINGS; i++) {
     // inside the application: a reload would hide what is not released

@@ -36,7 +36,7 @@ const server = await serveFresh('bench');
 const browser = await chromium.launch({ executablePath: ensureChromium(), args: FLAGS_3D });
 try {
   const page = await browser.newPage({ viewport: { width: 1472, height: 830 } });
-  const setups = (await (await fetch(`${server.url}/api/setups`)).json()) as { id: string; name: string }[];
+  const setups = ((await (await fetch(`${server.url}/api/setups`)).json()) as { items: { id: string; name: string }[] }).items;
   await page.goto(`${server.url}/setup/${setups.find((s) => s.name.startsWith('The keeper'))!.id}`);
   await page.waitForFunction(() => Number(document.querySelector('[data-testid=progress]')?.getAttribute('data-samples')) >= 1, undefined, {
     timeout: 120_000,

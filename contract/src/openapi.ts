@@ -1,34 +1,46 @@
 import { z } from 'zod';
 import { createDocument, type ZodOpenApiOperationObject } from 'zod-openapi';
 import {
+  assetListSchema,
   assetSchema,
   cubeSchema,
   createSetupSchema,
   healthSchema,
   historySchema,
+  historyWishSchema,
   idSchema,
   lightFileSchema,
+  listWishSchema,
   originalSchema,
   patchSchema,
   problemSchema,
+  PROBLEM,
   proofListSchema,
   proofSchema,
+  requestIdSchema,
+  revisionSchema,
   setupListSchema,
   setupRecordSchema,
   sha256Schema,
 } from './schemas.ts';
 
 const json = (schema: z.ZodType, description: string) => ({ description, content: { 'application/json': { schema } } });
-const problem = (description: string) => ({ description, content: { 'application/problem+json': { schema: problemSchema } } });
+const problem = (description: string) => ({ description, content: { [PROBLEM]: { schema: problemSchema } } });
 const problems = {
   '400': problem('Cannot be read'),
   '403': problem('Foreign origin or host'),
+  '401': problem('The server listens beyond loopback and wants its password'),
   '404': problem('No such thing'),
   '413': problem('Too large'),
-  '422': problem('Breaks the schema'),
-  '503': problem('The database does not answer'),
+  '415': problem('A body of another type, or a compressed one'),
+  '422': problem('Breaks the schema, or cannot be read'),
+  '429': problem('Too many writes in one minute; Retry-After says when to ask again'),
+  '503': problem('The database does not answer; Retry-After says when to ask again'),
+  '507': problem('The disk is full; Retry-After says when to ask again'),
 } as const;
 const byId = { path: z.object({ id: idSchema }) };
+const bySha256 = { path: z.object({ sha256: sha256Schema }) };
+const paged = { query: listWishSchema };
 
 const operation = (
   summary: string,
@@ -44,7 +56,7 @@ export function openApiDocument(version: string): object {
     paths: {
       '/api/health': { get: operation('How the server is', { '200': json(healthSchema, 'Well') }) },
       '/api/setups': {
-        get: operation('All setups', { '200': json(setupListSchema, 'The latest first') }),
+        get: operation('A page of setups', { '200': json(setupListSchema, 'Those changed last first') }, { requestParams: paged }),
         post: operation(
           'A new setup',
           { '201': json(setupRecordSchema, 'Kept') },
@@ -57,36 +69,63 @@ export function openApiDocument(version: string): object {
           'Changes a setup by a JSON Merge Patch (RFC 7396)',
           {
             '200': json(setupRecordSchema, 'Kept'),
+            '410': problem('The setup was thrown away'),
             '412': problem('The revision is stale; `current` holds the newer document'),
             '428': problem('If-Match is missing'),
           },
           {
-            requestParams: { ...byId, header: z.object({ 'If-Match': z.string().describe('The revision in quotation marks') }) },
+            requestParams: {
+              ...byId,
+              header: z.object({
+                'If-Match': z.string().describe('The revision in quotation marks'),
+                'Idempotency-Key': requestIdSchema
+                  .optional()
+                  .describe('Sent again under the same id, a change is answered as the first time'),
+              }),
+            },
             requestBody: { content: { 'application/merge-patch+json': { schema: patchSchema } } },
           },
         ),
+        delete: operation('Throws a setup away; it can be had back', { '204': { description: 'Gone' } }, { requestParams: byId }),
+      },
+      '/api/setups/{id}/restore': {
+        post: operation('Brings a setup back', { '200': json(setupRecordSchema, 'Here again') }, { requestParams: byId }),
       },
       '/api/setups/{id}/history': {
-        get: operation('Every accepted patch, in words', { '200': json(historySchema, 'The latest first') }, { requestParams: byId }),
+        get: operation(
+          'A page of the accepted patches, in words',
+          { '200': json(historySchema, 'The latest first, at most half a megabyte') },
+          { requestParams: { ...byId, query: historyWishSchema } },
+        ),
       },
       '/api/setups/{id}/revisions/{revision}': {
         get: operation(
           'A setup as it was',
           { '200': json(setupRecordSchema, 'At that revision') },
-          { requestParams: { path: z.object({ id: idSchema, revision: z.coerce.number().int().positive() }) } },
+          { requestParams: { path: z.object({ id: idSchema, revision: revisionSchema }) } },
         ),
       },
       '/api/setups/{id}/proofs': {
-        get: operation('The proofs of a setup', { '200': json(proofListSchema, 'The latest first') }, { requestParams: byId }),
+        get: operation(
+          'A page of the proofs of a setup, without their documents',
+          { '200': json(proofListSchema, 'The latest first') },
+          { requestParams: { ...byId, ...paged } },
+        ),
         post: operation(
           'Keeps a proof: a PNG that carries its setup',
           { '201': json(proofSchema, 'Kept') },
           { requestParams: byId, requestBody: { content: { 'image/png': { schema: z.string().meta({ format: 'binary' }) } } } },
         ),
       },
-      '/api/proofs/{id}': { delete: operation('Throws a proof away', { '204': { description: 'Gone' } }, { requestParams: byId }) },
+      '/api/proofs/{id}': {
+        get: operation('A proof with its document', { '200': json(proofSchema, 'The proof') }, { requestParams: byId }),
+        delete: operation('Throws a proof away; it can be had back', { '204': { description: 'Gone' } }, { requestParams: byId }),
+      },
+      '/api/proofs/{id}/restore': {
+        post: operation('Brings a proof back', { '200': json(proofSchema, 'Here again') }, { requestParams: byId }),
+      },
       '/api/assets': {
-        get: operation('All characters', { '200': json(z.array(assetSchema), 'The latest first') }),
+        get: operation('A page of characters', { '200': json(assetListSchema, 'The latest first') }, { requestParams: paged }),
         post: operation(
           'Brings a character in',
           { '201': json(assetSchema, 'Kept') },
@@ -96,11 +135,21 @@ export function openApiDocument(version: string): object {
           },
         ),
       },
+      '/api/assets/{sha256}': {
+        delete: operation(
+          'Throws a character away that nothing needs; it can be had back',
+          { '204': { description: 'Gone' }, '409': problem('Setups or proofs need it; they are named') },
+          { requestParams: bySha256 },
+        ),
+      },
+      '/api/assets/{sha256}/restore': {
+        post: operation('Brings a character back', { '200': json(assetSchema, 'Here again') }, { requestParams: bySha256 }),
+      },
       '/api/assets/{sha256}/originals': {
         get: operation(
           'The files that a character was made of, as they came',
           { '200': json(z.array(originalSchema), 'In the order in which they came; none where the character is as it came') },
-          { requestParams: { path: z.object({ sha256: sha256Schema }) } },
+          { requestParams: bySha256 },
         ),
         post: operation(
           'Keeps a file that a character was made of',
@@ -132,11 +181,7 @@ export function openApiDocument(version: string): object {
         ),
       },
       '/api/blobs/{sha256}': {
-        get: operation(
-          'A file by its SHA-256',
-          { '200': { description: 'The bytes' } },
-          { requestParams: { path: z.object({ sha256: sha256Schema }) } },
-        ),
+        get: operation('A file by its SHA-256', { '200': { description: 'The bytes' } }, { requestParams: bySha256 }),
       },
     },
   });

@@ -6,6 +6,12 @@ import { z } from 'zod';
 const iso = z.iso.datetime();
 export const sha256Schema = z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in hexadecimal');
 export const idSchema = z.uuid();
+/** Media type of RFC 9457 problem details. */
+export const PROBLEM = 'application/problem+json';
+/** Number of a revision: whole, from 1, as PostgreSQL's int holds it. */
+export const revisionSchema = z.coerce.number().int().min(1).max(2_147_483_647);
+/** Id under which a change is sent, and sent again when its answer was lost. */
+export const requestIdSchema = z.uuid();
 
 /** RFC 9457 problem details. */
 export const problemSchema = z.object({
@@ -26,20 +32,36 @@ export const setupRecordSchema = z.object({
   createdAt: iso,
   updatedAt: iso,
 });
-export const setupListSchema = z.array(
-  z.object({
-    id: idSchema,
-    name: z.string(),
-    brief: z.string(),
-    revision: z.number().int(),
-    updatedAt: iso,
-    picture: sha256Schema.optional(),
-  }),
-);
+/** Which page of a list: words to find, how many, and the `next` of the page before. */
+export const listWishSchema = z.object({
+  search: z
+    .string()
+    .max(200)
+    .refine((s) => !s.includes('\0'), 'holds the character NUL')
+    .optional(),
+  cursor: z.string().max(400).optional(),
+  limit: z.coerce.number().int().min(1).max(200).default(50),
+});
+const pageSchema = <T extends z.ZodType>(item: T) => z.object({ items: z.array(item), next: z.string().optional() });
+
+export const setupSummarySchema = z.object({
+  id: idSchema,
+  name: z.string(),
+  brief: z.string(),
+  revision: z.number().int(),
+  updatedAt: iso,
+  picture: sha256Schema.optional(),
+});
+export const setupListSchema = pageSchema(setupSummarySchema);
 export const createSetupSchema = z.strictObject({ document: setupSchema });
 /** A JSON Merge Patch (RFC 7396) on the document: an object, checked against the setup's schema once applied. */
 export const patchSchema = z.record(z.string(), z.unknown());
-export const historySchema = z.array(z.object({ revision: z.number().int(), words: z.string(), at: iso, patch: patchSchema }));
+export const historyWishSchema = z.object({ before: revisionSchema.optional() });
+/** Accepted patches, the latest first; `next` is the revision before which the next page begins. */
+export const historySchema = z.object({
+  items: z.array(z.object({ revision: z.number().int(), words: z.string(), at: iso, patch: patchSchema })),
+  next: z.number().int().optional(),
+});
 
 export const assetSchema = z.object({
   sha256: sha256Schema,
@@ -50,6 +72,7 @@ export const assetSchema = z.object({
   size: z.object({ width: z.number(), height: z.number(), depth: z.number() }),
   createdAt: iso,
 });
+export const assetListSchema = pageSchema(assetSchema);
 /** A file that a character was made of, as it came. */
 export const originalSchema = z.object({ sha256: sha256Schema, fileName: z.string(), bytes: z.number().int() });
 /** A file for a light that has been read and kept: a picture for a dome, a photometric profile, a gobo. */
@@ -61,27 +84,32 @@ export const lightFileSchema = z.discriminatedUnion('kind', [
 ]);
 /** A look-up table that has been read and kept. */
 export const cubeSchema = z.object({ sha256: sha256Schema, title: z.string(), size: z.number().int() });
-export const proofSchema = z.object({
+export const proofSummarySchema = z.object({
   id: idSchema,
   setupId: idSchema,
   name: z.string(),
   picture: sha256Schema,
   width: z.number().int(),
   height: z.number().int(),
-  document: setupSchema,
   createdAt: iso,
 });
-export const proofListSchema = z.array(proofSchema);
+export const proofSchema = proofSummarySchema.extend({ document: setupSchema });
+export const proofListSchema = pageSchema(proofSummarySchema);
 export const healthSchema = z.object({ name: z.literal('plinket'), database: z.enum(['up', 'down']), version: z.string() });
 
 export type Problem = z.infer<typeof problemSchema>;
 export type SetupRecord = z.infer<typeof setupRecordSchema>;
+export type ListWish = z.input<typeof listWishSchema>;
+export type SetupSummary = z.infer<typeof setupSummarySchema>;
 export type SetupList = z.infer<typeof setupListSchema>;
 export type History = z.infer<typeof historySchema>;
 export type AssetRecord = z.infer<typeof assetSchema>;
+export type AssetList = z.infer<typeof assetListSchema>;
 export type OriginalRecord = z.infer<typeof originalSchema>;
 export type CubeRecord = z.infer<typeof cubeSchema>;
 export type LightFileRecord = z.infer<typeof lightFileSchema>;
+export type ProofSummary = z.infer<typeof proofSummarySchema>;
+export type ProofList = z.infer<typeof proofListSchema>;
 export type Proof = z.infer<typeof proofSchema>;
 export type Health = z.infer<typeof healthSchema>;
 

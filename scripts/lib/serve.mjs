@@ -1,58 +1,45 @@
 // A Plinket of its own for tests, benches and pictures: fresh database, fresh data, free port.
 import { spawn } from 'node:child_process';
-import { rmSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
+import { freshFolders } from './fresh.mjs';
 import { root } from './paths.mjs';
-import { startPostgres } from './postgres.mjs';
+
+/** What Node is started with to run the server's TypeScript. */
+export const serverArguments = () => {
+  const tsx = pathToFileURL(createRequire(import.meta.url).resolve('tsx')).href;
+  return ['--no-warnings', '--import', tsx, join(root, 'server/src/main.ts')];
+};
+
+/** Starts the server over a database; resolves with its address once it answers. */
+export function startServer(env) {
+  const child = spawn(process.execPath, serverArguments(), { env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'inherit'] });
+  const url = new Promise((resolve, reject) => {
+    child.stdout.on('data', (line) => {
+      const match = /http:\/\/\S+/.exec(String(line));
+      if (match) resolve(match[0]);
+    });
+    child.on('exit', (code) => reject(new Error(`The server stopped with ${code}.`)));
+  });
+  return { child, url };
+}
 
 /** Serves the built interface over an empty database with the demo in it. */
-export async function serveFresh(name) {
-  const data = join(root, '.cache', name);
-  const database = await startPostgres({
-    folder: join(root, '.cache', `${name}-postgres`),
-    fallback: `/var/tmp/plinket-${name}-postgres`,
-    unsafe: true,
-  });
-  rmSync(data, { recursive: true, force: true });
-  const tsx = pathToFileURL(createRequire(import.meta.url).resolve('tsx')).href;
-  const run = (args, env, onLine) => {
-    const child = spawn(process.execPath, ['--no-warnings', '--import', tsx, ...args], {
-      env: { ...process.env, ...env },
-      stdio: ['ignore', 'pipe', 'inherit'],
-    });
-    child.stdout.on('data', (d) => onLine(String(d)));
-    return child;
+export async function serveFresh(name, more = {}) {
+  const fresh = await freshFolders(name);
+  const env = { DATABASE_URL: fresh.database.url, PLINKET_DATA: fresh.data, PORT: '0', ...more };
+  const { child, url } = startServer(env);
+  const gone = new Promise((resolve) => child.on('exit', resolve));
+  const stop = async () => {
+    child.kill('SIGTERM');
+    await gone;
+    await fresh.remove();
   };
-  let child;
   try {
-    await new Promise((resolve, reject) =>
-      run([join(root, 'server/src/reset.ts')], { DATABASE_URL: database.url }, () => undefined).on('exit', (code) =>
-        code === 0 ? resolve() : reject(new Error('The test database could not be emptied.')),
-      ),
-    );
-    const url = await new Promise((resolve, reject) => {
-      child = run([join(root, 'server/src/main.ts')], { DATABASE_URL: database.url, PLINKET_DATA: data, PORT: '0' }, (line) => {
-        const match = /http:\/\/\S+/.exec(line);
-        if (match) resolve(match[0]);
-      });
-      child.on('exit', (code) => reject(new Error(`The server stopped with ${code}.`)));
-    });
-    return {
-      url,
-      database,
-      stop: async () => {
-        child.removeAllListeners('exit');
-        const gone = new Promise((resolve) => child.on('exit', resolve));
-        child.kill('SIGTERM');
-        await gone;
-        database.stop();
-      },
-    };
+    return { url: await url, env, pid: child.pid, database: fresh.database, data: fresh.data, stop };
   } catch (error) {
-    child?.kill();
-    database.stop();
+    await stop();
     throw error;
   }
 }

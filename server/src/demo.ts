@@ -1,23 +1,45 @@
-import { readFileSync } from 'node:fs';
+import { createReadStream, readFileSync } from 'node:fs';
 import { readGlb } from '@plinket/core';
 import { CHARACTER_FILES, demoSetup, goatSetup, lanternSetup, signallerSetup, type Kept } from '@plinket/demo';
-import type { AssetService } from './services/assets.ts';
-import type { SetupService } from './services/setups.ts';
+import type { EntityManager } from 'typeorm';
+import type { BlobStore } from './data/blobs.ts';
+import { AssetService } from './services/assets.ts';
+import type { FileService } from './services/files.ts';
+import { SetupService } from './services/setups.ts';
 
-/** The cast, and the setups that a first visit finds; the keeper's portrait is the newest and so the first of them. */
-export async function bringDemo(assets: AssetService, setups: SetupService): Promise<void> {
-  const kept = new Map<string, { bytes: Uint8Array; sha256: string }>();
-  for (const { name, path } of CHARACTER_FILES) {
-    const bytes = readFileSync(path);
-    kept.set(name, { bytes, sha256: (await assets.add(bytes, name)).sha256 });
-  }
-  const of = async (name: string): Promise<Kept> => {
-    const { bytes, sha256 } = kept.get(name)!;
-    return { sha256, asset: await readGlb(bytes, name) };
-  };
-  await setups.create(lanternSetup(await of('keeper-figure.glb')));
-  await setups.create(goatSetup(await of('goat.glb')));
-  await setups.create(signallerSetup(await of('signaller-figure.glb')));
-  const keeper = await of('keeper.glb');
-  await setups.create(demoSetup(keeper.sha256, keeper.asset.head));
+/**
+ * The cast, and the setups that a first visit finds; the keeper's portrait is the newest and so the first of them. All of it is brought in
+ * or nothing, and once: who throws the demo away does not get it again.
+ */
+export async function bringDemo(db: EntityManager, blobs: BlobStore, files: FileService): Promise<void> {
+  if ((await db.query<unknown[]>("SELECT FROM fact WHERE name = 'demo'")).length) return;
+  // read first: the transaction holds nothing up
+  const cast = await Promise.all(
+    CHARACTER_FILES.map(async ({ name, path }) => {
+      const received = await blobs.receive(createReadStream(path));
+      return { name, received, report: await files.inspect('character', received, name), asset: await readGlb(readFileSync(path), name) };
+    }),
+  );
+  await db.transaction(async (manager) => {
+    const assets = new AssetService(manager, blobs),
+      setups = new SetupService(manager, blobs);
+    await manager.query("INSERT INTO fact (name) VALUES ('demo')");
+    const kept = new Map<string, Kept>();
+    for (const { name, received, report, asset } of cast) {
+      const { sha256 } = await assets.add(received, name, report);
+      kept.set(name, { sha256, asset });
+    }
+    const of = (name: string): Kept => kept.get(name)!;
+    const keeper = of('keeper.glb');
+    for (const document of [
+      lanternSetup(of('keeper-figure.glb')),
+      goatSetup(of('goat.glb')),
+      signallerSetup(of('signaller-figure.glb')),
+      demoSetup(keeper.sha256, keeper.asset.head),
+    ]) {
+      const { id } = await setups.create(document);
+      // now() is one moment for all of a transaction; this keeps their order
+      await manager.query('UPDATE document SET created_at = clock_timestamp(), updated_at = clock_timestamp() WHERE id = $1', [id]);
+    }
+  });
 }

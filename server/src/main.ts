@@ -1,4 +1,3 @@
-import { createServer } from 'node:http';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { pino } from 'pino';
@@ -6,38 +5,96 @@ import { createApp } from './app.ts';
 import { BlobStore } from './data/blobs.ts';
 import { openDatabase } from './data/source.ts';
 import { bringDemo } from './demo.ts';
-import { AssetService } from './services/assets.ts';
-import { SetupService } from './services/setups.ts';
+import { isLoopback } from './door/host.ts';
+import { MIN_TOKEN } from './door/token.ts';
+import { serverOf } from './listen.ts';
+import { Readers } from './readers/index.ts';
+import { FileService } from './services/files.ts';
+import { tidy } from './services/upkeep.ts';
 
-const env = (name: string, fallback: string): string => process.env[name] ?? fallback;
+const env = (name: string, fallback: string): string => process.env[name] || fallback;
 const root = fileURLToPath(new URL('../../', import.meta.url));
-const host = env('HOST', '127.0.0.1'),
+// HOST is a name of the shell in many places: where to listen is only ever said to us
+const host = env('PLINKET_HOST', '127.0.0.1'),
   port = Number(env('PORT', '4870')),
-  data = env('PLINKET_DATA', join(root, '.data'));
+  data = env('PLINKET_DATA', join(root, '.data')),
+  password = process.env['PLINKET_TOKEN'] || undefined;
 const log = pino({ level: env('LOG_LEVEL', 'warn') });
+const DAY = 24 * 3600_000;
 
-const db = await openDatabase(env('DATABASE_URL', 'postgres://plinket@127.0.0.1:5432/plinket'));
+/** Says in one line what is wrong, and ends. */
+function giveUp(message: string): never {
+  console.error(message);
+  process.exit(2);
+}
+
+if (!isLoopback(host) && (password ?? '').length < MIN_TOKEN)
+  giveUp(
+    `PLINKET_HOST=${host} lets everybody on the network in: set PLINKET_TOKEN to a password of ${MIN_TOKEN} characters or more, too. Browsers then ask for it.`,
+  );
+
+const db = await openDatabase(env('DATABASE_URL', 'postgres://plinket@127.0.0.1:5432/plinket')).catch((error: Error & { code?: string }) =>
+  giveUp(
+    error.code === '28P01'
+      ? `The database refuses the password in ${join(data, 'postgres/password')}. Delete that file and start again: a new one is set, and nothing else is touched.`
+      : `The database cannot be used: ${error.message}`,
+  ),
+);
 const blobs = new BlobStore(join(data, 'blobs'));
-const setups = new SetupService(db, blobs);
+const readers = new Readers(log);
+readers.warm();
 
 // The first start brings the demo in through the same door as everything else.
-if ((await setups.list()).length === 0) await bringDemo(new AssetService(db, blobs), setups);
-await blobs.sweep(await setups.neededBlobs());
+await bringDemo(db.manager, blobs, new FileService(blobs, readers));
 
-const app = createApp({ db, blobs, log, web: join(root, 'web/dist'), hosts: env('PLINKET_HOSTS', '').split(',').filter(Boolean) });
-const server = createServer(app);
+const app = createApp({
+  db,
+  blobs,
+  readers,
+  log,
+  web: join(root, 'web/dist'),
+  hosts: env('PLINKET_HOSTS', '').split(',').filter(Boolean),
+  password: isLoopback(host) ? undefined : password,
+  writesPerMinute: Number(env('PLINKET_WRITES_PER_MINUTE', '1200')),
+});
+const server = serverOf(app);
+server.once('error', (error: Error & { code?: string }) =>
+  giveUp(
+    error.code === 'EADDRINUSE'
+      ? `Something else answers at ${host}:${port} already. Give another port: PORT=4871 npm start`
+      : `The server cannot listen at ${host}:${port}: ${error.message}`,
+  ),
+);
 server.listen(port, host, () => {
   const address = server.address();
   const actual = typeof address === 'object' && address ? address.port : port;
   // one line that a person reads and that the start script waits for
-  console.log(`Plinket is ready at http://${host === '0.0.0.0' ? 'localhost' : host}:${actual}`);
+  console.log(`Plinket is ready at http://${host === '0.0.0.0' || host === '::' ? 'localhost' : host}:${actual}`);
+  process.send?.({ port: actual });
 });
 
-async function stop(): Promise<void> {
-  server.closeAllConnections();
-  server.close();
-  await db.destroy().catch(() => undefined);
-  process.exit(0);
+const upkeep = (): void => void tidy(db.manager, blobs).catch((error: unknown) => log.warn({ err: error as Error }, 'Tidying up failed'));
+upkeep();
+setInterval(upkeep, DAY).unref();
+
+/** Ends in order: what is being answered is answered, for a moment. */
+class Ending {
+  private begun = false;
+  begin(): void {
+    if (this.begun) return;
+    this.begun = true;
+    server.close();
+    server.closeIdleConnections();
+    setTimeout(() => server.closeAllConnections(), 1000).unref();
+    server.once('close', () => void this.finish());
+  }
+  private async finish(): Promise<void> {
+    await readers.close();
+    await db.destroy().catch(() => undefined);
+    process.exit(0);
+  }
 }
-process.on('SIGINT', () => void stop());
-process.on('SIGTERM', () => void stop());
+const ending = new Ending();
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => ending.begin());
+// the start script is gone, however that came
+process.on('disconnect', () => ending.begin());

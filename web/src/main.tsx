@@ -4,6 +4,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Link, RouterProvider } from 'react-router';
 import { Toaster } from 'sonner';
+import { Broken } from './parts/Broken.tsx';
 import { Empty } from './parts/Empty.tsx';
 import { CallSheetPage } from './sheet/CallSheetPage.tsx';
 import { StagePage } from './stage/StagePage.tsx';
@@ -11,8 +12,8 @@ import { StagePage } from './stage/StagePage.tsx';
 const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false } } });
 
 const router = createBrowserRouter([
-  { path: '/', element: <CallSheetPage /> },
-  { path: '/setup/:id', element: <StagePage /> },
+  { path: '/', element: <CallSheetPage />, errorElement: <Broken /> },
+  { path: '/setup/:id', element: <StagePage />, errorElement: <Broken /> },
   {
     path: '*',
     element: (

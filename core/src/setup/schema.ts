@@ -196,7 +196,9 @@ const ordered = <T extends z.ZodType>(item: T) =>
     .strictObject({ order: z.array(id).max(200), items: z.record(id, item) })
     .refine(
       (c) =>
-        c.order.length === Object.keys(c.items).length && c.order.every((k) => k in c.items) && new Set(c.order).size === c.order.length,
+        c.order.length === Object.keys(c.items).length &&
+        c.order.every((k) => Object.hasOwn(c.items, k)) &&
+        new Set(c.order).size === c.order.length,
       {
         message: 'order must name every item once',
         path: ['order'],

@@ -1,9 +1,31 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { existsSync } from 'node:fs';
-import { mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
+import { existsSync, rmSync, statSync, utimesSync } from 'node:fs';
+import { mkdir, open, readdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 
-/** Files named by their SHA-256. Written aside, synced, then renamed: what has a name is whole. */
+/** Bytes that have come in whole and lie aside, not yet kept. */
+export interface Received {
+  path: string;
+  sha256: string;
+  bytes: number;
+}
+
+/** More bytes than were allowed. */
+export class TooLarge extends Error {}
+
+const DAY = 24 * 3600_000;
+const ASIDE = 'aside';
+
+async function syncFolder(folder: string): Promise<void> {
+  const handle = await open(folder, 'r');
+  try {
+    await handle.sync();
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Files named by their SHA-256. Written aside, synced, then renamed: what has a name is whole, also after the power went. */
 export class BlobStore {
   private readonly folder: string;
   constructor(folder: string) {
@@ -18,39 +40,91 @@ export class BlobStore {
     return existsSync(this.path(sha256));
   }
 
-  /** Keeps bytes and answers their SHA-256; keeping the same twice is fine. */
-  async put(bytes: Uint8Array): Promise<string> {
-    const sha256 = createHash('sha256').update(bytes).digest('hex');
-    if (this.has(sha256)) return sha256;
-    const final = this.path(sha256),
-      aside = join(this.folder, 'aside');
-    await mkdir(join(final, '..'), { recursive: true });
-    await mkdir(aside, { recursive: true });
-    const temporary = join(aside, randomUUID());
+  /** Says that a file is wanted now: the sweep leaves it for another day. Answers whether it is there. */
+  renew(sha256: string): boolean {
+    const now = new Date();
     try {
-      const file = await open(temporary, 'wx');
+      utimesSync(this.path(sha256), now, now);
+      return true;
+    } catch {
+      return false;
+    }
+  }
+
+  /**
+   * Writes what comes in aside, part by part, readable by this user alone.
+   * @throws TooLarge beyond `limit` bytes; nothing is left then
+   */
+  async receive(parts: AsyncIterable<Uint8Array>, limit = Infinity): Promise<Received> {
+    const aside = join(this.folder, ASIDE);
+    await mkdir(aside, { recursive: true, mode: 0o700 });
+    const path = join(aside, randomUUID()),
+      hash = createHash('sha256');
+    let bytes = 0;
+    try {
+      const file = await open(path, 'wx', 0o600);
       try {
-        await file.writeFile(bytes);
+        for await (const part of parts) {
+          bytes += part.length;
+          if (bytes > limit) throw new TooLarge();
+          hash.update(part);
+          await file.writeFile(part);
+        }
         await file.sync();
       } finally {
         await file.close();
       }
-      await rename(temporary, final);
     } catch (error) {
-      await rm(temporary, { force: true });
+      await rm(path, { force: true });
       throw error;
+    }
+    return { path, sha256: hash.digest('hex'), bytes };
+  }
+
+  /** Gives what was received its name. */
+  async keep({ path, sha256 }: Received): Promise<string> {
+    if (this.renew(sha256)) await rm(path, { force: true });
+    else {
+      const shelf = join(this.path(sha256), '..');
+      if (!existsSync(shelf)) {
+        await mkdir(shelf, { recursive: true, mode: 0o700 });
+        await syncFolder(this.folder);
+      }
+      await rename(path, this.path(sha256));
+      await syncFolder(shelf);
     }
     return sha256;
   }
 
-  /** Removes blobs that nobody needs and that are older than `age` ms (a row may still be on its way). Answers how many. */
-  async sweep(needed: Set<string>, age = 24 * 3600_000): Promise<number> {
+  async discard({ path }: Received): Promise<void> {
+    await rm(path, { force: true });
+  }
+
+  /** Keeps bytes and answers their SHA-256; keeping the same twice is fine, and renews it. */
+  async put(bytes: Uint8Array): Promise<string> {
+    return this.keep(
+      await this.receive(
+        (async function* () {
+          yield bytes;
+        })(),
+      ),
+    );
+  }
+
+  /**
+   * Removes blobs that nobody needs and that are older than `age` ms (a row may still be on its way), and what was left aside as long.
+   * Answers how many.
+   */
+  async sweep(needed: Set<string>, age = DAY): Promise<number> {
     let removed = 0;
     for (const shelf of await readdir(this.folder).catch(() => [] as string[]))
       for (const name of await readdir(join(this.folder, shelf)).catch(() => [] as string[])) {
+        if (shelf !== ASIDE && needed.has(name)) continue;
+        // looked at and removed without a pause between: whoever renews it meanwhile comes before or finds it gone
         const file = join(this.folder, shelf, name);
-        if (needed.has(name) || Date.now() - (await stat(file)).mtimeMs < age) continue;
-        await rm(file, { force: true });
+        const stat = statSync(file, { throwIfNoEntry: false });
+        if (!stat || Date.now() - stat.mtimeMs < age) continue;
+        rmSync(file, { force: true });
         removed++;
       }
     return removed;

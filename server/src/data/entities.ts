@@ -1,19 +1,25 @@
 import { EntitySchema } from 'typeorm';
 import type { Patch, Setup } from '@plinket/core';
 
-/** A setup: its document and how often it has changed. */
-export interface SetupRow {
+/** What a document is; kits and sequences are to stand beside setups. */
+export type DocumentKind = 'setup';
+
+/** A document and how often it has changed. One with `deletedAt` can be had back until it is purged. */
+export interface DocumentRow {
   id: string;
+  kind: DocumentKind;
   revision: number;
   document: Setup;
   createdAt: Date;
   updatedAt: Date;
+  deletedAt: Date | null;
 }
 
-/** One accepted change. `inverse` takes the document back. */
+/** One accepted change. `inverse` takes the document back; `request` is the id under which it was sent. */
 export interface PatchRow {
-  setupId: string;
+  documentId: string;
   revision: number;
+  request: string | null;
   patch: Patch;
   inverse: Patch;
   words: string;
@@ -31,6 +37,7 @@ export interface AssetRow {
   height: number;
   depth: number;
   createdAt: Date;
+  deletedAt: Date | null;
 }
 
 /** A file that a character was made of; the bytes are a blob. */
@@ -52,26 +59,37 @@ export interface ProofRow {
   height: number;
   document: Setup;
   createdAt: Date;
+  deletedAt: Date | null;
+}
+
+/** A document (with its whole history) or a proof needs a blob. */
+export interface BlobRefRow {
+  owner: string;
+  sha256: string;
 }
 
 const now = { type: 'timestamptz', default: () => 'now()' } as const;
+const deletedAt = { type: 'timestamptz', name: 'deleted_at', nullable: true } as const;
 
-export const SetupEntity = new EntitySchema<SetupRow>({
-  name: 'setup',
+export const DocumentEntity = new EntitySchema<DocumentRow>({
+  name: 'document',
   columns: {
     id: { type: 'uuid', primary: true },
+    kind: { type: 'text' },
     revision: { type: 'int' },
     document: { type: 'jsonb' },
     createdAt: { ...now, name: 'created_at', createDate: true },
     updatedAt: { ...now, name: 'updated_at', updateDate: true },
+    deletedAt,
   },
 });
 
 export const PatchEntity = new EntitySchema<PatchRow>({
-  name: 'setup_patch',
+  name: 'document_patch',
   columns: {
-    setupId: { type: 'uuid', primary: true, name: 'setup_id' },
+    documentId: { type: 'uuid', primary: true, name: 'document_id' },
     revision: { type: 'int', primary: true },
+    request: { type: 'uuid', nullable: true },
     patch: { type: 'jsonb' },
     inverse: { type: 'jsonb' },
     words: { type: 'text' },
@@ -91,6 +109,7 @@ export const AssetEntity = new EntitySchema<AssetRow>({
     height: { type: 'double precision' },
     depth: { type: 'double precision' },
     createdAt: { ...now, name: 'created_at', createDate: true },
+    deletedAt,
   },
 });
 
@@ -116,5 +135,11 @@ export const ProofEntity = new EntitySchema<ProofRow>({
     height: { type: 'int' },
     document: { type: 'jsonb' },
     createdAt: { ...now, name: 'created_at', createDate: true },
+    deletedAt,
   },
+});
+
+export const BlobRefEntity = new EntitySchema<BlobRefRow>({
+  name: 'blob_ref',
+  columns: { owner: { type: 'uuid', primary: true }, sha256: { type: 'char', length: 64, primary: true } },
 });

@@ -39,3 +39,48 @@ export class Originals1796000000000 implements MigrationInterface {
     await q.query('DROP TABLE asset_original');
   }
 }
+
+/**
+ * Documents of any kind with their blobs written down beside them; deleting that can be taken back; ids of requests, so that a
+ * change that is sent twice is kept once; what was done once for this database.
+ */
+export class Ground1797000000000 implements MigrationInterface {
+  readonly name = 'Ground1797000000000';
+
+  async up(q: QueryRunner): Promise<void> {
+    await q.query('ALTER TABLE setup RENAME TO document');
+    await q.query(`ALTER TABLE document ADD kind text NOT NULL DEFAULT 'setup', ADD deleted_at timestamptz,
+      ADD name text GENERATED ALWAYS AS (document ->> 'name') STORED, ADD brief text GENERATED ALWAYS AS (document ->> 'brief') STORED`);
+    await q.query('CREATE INDEX document_latest ON document (kind, updated_at DESC, id DESC) WHERE deleted_at IS NULL');
+    await q.query('ALTER TABLE setup_patch RENAME TO document_patch');
+    await q.query('ALTER TABLE document_patch RENAME setup_id TO document_id');
+    await q.query('ALTER TABLE document_patch ADD request uuid');
+    await q.query('CREATE UNIQUE INDEX document_patch_request ON document_patch (document_id, request)');
+    for (const table of ['proof', 'asset']) await q.query(`ALTER TABLE ${table} ADD deleted_at timestamptz`);
+    await q.query('CREATE INDEX asset_latest ON asset (created_at DESC, sha256 DESC) WHERE deleted_at IS NULL');
+    await q.query('CREATE TABLE blob_ref (owner uuid NOT NULL, sha256 char(64) NOT NULL, PRIMARY KEY (owner, sha256))');
+    await q.query('CREATE INDEX blob_ref_by_blob ON blob_ref (sha256)');
+    await q.query(`INSERT INTO blob_ref SELECT DISTINCT d.owner, a #>> '{}' FROM (
+        SELECT id AS owner, document AS j FROM document UNION ALL SELECT id, document FROM proof
+        UNION ALL SELECT document_id, patch FROM document_patch UNION ALL SELECT document_id, inverse FROM document_patch) d,
+      LATERAL (SELECT jsonb_path_query(d.j, 'strict $.**.asset') UNION SELECT jsonb_path_query(d.j, 'strict $.**.lut')) f (a)
+      WHERE jsonb_typeof(a) = 'string' AND a #>> '{}' ~ '^[0-9a-f]{64}$'`);
+    await q.query('CREATE TABLE fact (name text PRIMARY KEY, at timestamptz NOT NULL DEFAULT now())');
+    // a database that has setups had the demo brought in, or never wanted it
+    await q.query("INSERT INTO fact (name) SELECT 'demo' WHERE EXISTS (SELECT FROM document)");
+  }
+
+  async down(q: QueryRunner): Promise<void> {
+    await q.query('DROP TABLE fact');
+    await q.query('DROP TABLE blob_ref');
+    await q.query('DROP INDEX asset_latest');
+    for (const table of ['proof', 'asset']) await q.query(`ALTER TABLE ${table} DROP deleted_at`);
+    await q.query('DROP INDEX document_patch_request');
+    await q.query('ALTER TABLE document_patch DROP request');
+    await q.query('ALTER TABLE document_patch RENAME document_id TO setup_id');
+    await q.query('ALTER TABLE document_patch RENAME TO setup_patch');
+    await q.query('DROP INDEX document_latest');
+    await q.query('ALTER TABLE document DROP kind, DROP deleted_at, DROP name, DROP brief');
+    await q.query('ALTER TABLE document RENAME TO setup');
+  }
+}

@@ -1,20 +1,28 @@
 import 'reflect-metadata';
 import { DataSource } from 'typeorm';
-import { AssetEntity, OriginalEntity, PatchEntity, ProofEntity, SetupEntity } from './entities.ts';
-import { First1795000000000, Originals1796000000000 } from './migrations.ts';
+import { AssetEntity, BlobRefEntity, DocumentEntity, OriginalEntity, PatchEntity, ProofEntity } from './entities.ts';
+import { First1795000000000, Ground1797000000000, Originals1796000000000 } from './migrations.ts';
 
 /** Opens the database and brings its tables up to date. Never synchronises by itself. */
 export async function openDatabase(url: string): Promise<DataSource> {
   const source = new DataSource({
     type: 'postgres',
     url,
-    entities: [SetupEntity, PatchEntity, AssetEntity, OriginalEntity, ProofEntity],
-    migrations: [First1795000000000, Originals1796000000000],
+    entities: [DocumentEntity, PatchEntity, AssetEntity, OriginalEntity, ProofEntity, BlobRefEntity],
+    migrations: [First1795000000000, Originals1796000000000, Ground1797000000000],
     synchronize: false,
     uuidExtension: 'pgcrypto',
     installExtensions: false,
-    // a database that went away must be told within seconds, not minutes, and must not take the server with it
-    extra: { connectionTimeoutMillis: 3000, max: 10 },
+    extra: {
+      // a database that went away, or hangs, must be told within seconds, not minutes, and must not take the server with it
+      connectionTimeoutMillis: 3000,
+      max: 10,
+      query_timeout: 10_000,
+      // nobody holds a document for ever: not a slow statement, not a server that was stopped while it had one
+      statement_timeout: 10_000,
+      lock_timeout: 4000,
+      idle_in_transaction_session_timeout: 10_000,
+    },
     poolErrorHandler: () => undefined,
   });
   await source.initialize();

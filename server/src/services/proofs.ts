@@ -1,60 +1,82 @@
 import { randomUUID } from 'node:crypto';
-import { migrateSetup, readPngSetup, SetupError, type Setup } from '@plinket/core';
-import type { Proof } from '@plinket/contract';
-import type { DataSource } from 'typeorm';
-import type { BlobStore } from '../data/blobs.ts';
-import { ProofEntity, SetupEntity, type ProofRow } from '../data/entities.ts';
-import { HttpProblem, notFound } from '../problem.ts';
+import { migrateSetup, type Setup } from '@plinket/core';
+import type { Proof, ProofList, ProofSummary } from '@plinket/contract';
+import type { EntityManager } from 'typeorm';
+import type { BlobStore, Received } from '../data/blobs.ts';
+import { DocumentEntity, ProofEntity, type ProofRow } from '../data/entities.ts';
+import { pageOf, readCursor } from '../data/pages.ts';
+import { notFound } from '../problem.ts';
+import type { Reports } from '../readers/index.ts';
+import { keepRefs } from './refs.ts';
+import type { ListWish } from './setups.ts';
 
-const toRecord = (r: ProofRow): Proof => ({
+const summary = (r: Omit<ProofRow, 'document' | 'deletedAt'>): ProofSummary => ({
   id: r.id,
   setupId: r.setupId,
   name: r.name,
   picture: r.picture,
   width: r.width,
   height: r.height,
-  document: migrateSetup(r.document) as Setup,
   createdAt: r.createdAt.toISOString(),
 });
+const toRecord = (r: ProofRow): Proof => ({ ...summary(r), document: migrateSetup(r.document) as Setup });
 
 /** Proofs: a PNG that carries its setup is picture and setup in one. */
 export class ProofService {
-  private readonly db: DataSource;
+  private readonly manager: EntityManager;
   private readonly blobs: BlobStore;
-  constructor(db: DataSource, blobs: BlobStore) {
-    this.db = db;
+  constructor(manager: EntityManager, blobs: BlobStore) {
+    this.manager = manager;
     this.blobs = blobs;
   }
 
-  async list(setupId: string): Promise<Proof[]> {
-    if (!(await this.db.getRepository(SetupEntity).existsBy({ id: setupId }))) throw notFound('setup');
-    return (await this.db.getRepository(ProofEntity).find({ where: { setupId }, order: { createdAt: 'DESC' }, take: 500 })).map(toRecord);
+  /** A page of a setup's proofs, the latest first; their documents are asked for one by one. @throws HttpProblem 404 */
+  async list(setupId: string, { cursor, limit }: ListWish): Promise<ProofList> {
+    await this.setup(setupId);
+    const [at, id] = readCursor(cursor) ?? [null, null];
+    type Row = { key: string; name: string; picture: string; width: number; height: number; created: Date; at: string };
+    const rows = await this.manager.query<Row[]>(
+      `SELECT id AS key, name, picture, width, height, created_at AS created, created_at::text AS at FROM proof
+       WHERE setup_id = $1 AND deleted_at IS NULL AND ($2::timestamptz IS NULL OR (created_at, id) < ($2, $3::uuid))
+       ORDER BY created_at DESC, id DESC LIMIT $4`,
+      [setupId, at, id, limit + 1],
+    );
+    return pageOf(rows, limit, (r) => summary({ ...r, id: r.key, setupId, createdAt: r.created }));
   }
 
-  /** @throws HttpProblem 404, or 422 when the bytes are not a PNG that carries a setup. */
-  async add(setupId: string, png: Uint8Array, name: string): Promise<Proof> {
-    if (!(await this.db.getRepository(SetupEntity).existsBy({ id: setupId }))) throw notFound('setup');
-    const document = setupInside(png);
-    const view = new DataView(png.buffer, png.byteOffset);
-    const picture = await this.blobs.put(png);
-    const row = { id: randomUUID(), setupId, name, picture, width: view.getUint32(16), height: view.getUint32(20), document } as ProofRow;
-    return toRecord(await this.db.getRepository(ProofEntity).save(row));
+  /** @throws HttpProblem 404 */
+  async get(id: string): Promise<Proof> {
+    const row = await this.manager.getRepository(ProofEntity).findOneBy({ id });
+    if (!row || row.deletedAt) throw notFound('proof');
+    return toRecord(row);
   }
 
+  /** @throws HttpProblem 404 when there is no such setup */
+  async setup(id: string): Promise<void> {
+    if (!(await this.manager.getRepository(DocumentEntity).existsBy({ id }))) throw notFound('setup');
+  }
+
+  /** Keeps a picture that was read. @throws HttpProblem 404 */
+  async add(setupId: string, received: Received, name: string, { width, height, document }: Reports['proof']): Promise<Proof> {
+    await this.setup(setupId);
+    const picture = await this.blobs.keep(received);
+    return this.manager.transaction(async (manager) => {
+      const row = { id: randomUUID(), setupId, name, picture, width, height, document } as ProofRow;
+      const kept = await manager.getRepository(ProofEntity).save(row);
+      await keepRefs(manager, row.id, document);
+      return toRecord(kept);
+    });
+  }
+
+  /** Throws a proof away; it can be had back. @throws HttpProblem 404 */
   async remove(id: string): Promise<void> {
-    const { affected } = await this.db.getRepository(ProofEntity).delete({ id });
-    if (!affected) throw notFound('proof');
+    await this.get(id);
+    await this.manager.getRepository(ProofEntity).update({ id }, { deletedAt: () => 'now()' });
   }
-}
 
-function setupInside(png: Uint8Array) {
-  const refuse = (reason: string) =>
-    new HttpProblem(422, 'invalid', 'The proof was not kept.', { detail: reason, errors: [{ field: 'picture', reason }] });
-  try {
-    const setup = readPngSetup(png);
-    if (setup) return setup;
-  } catch (error) {
-    throw refuse(error instanceof SetupError ? error.message : 'it is not a PNG that can be read');
+  /** Brings a proof back that was thrown away. @throws HttpProblem 404 */
+  async restore(id: string): Promise<Proof> {
+    await this.manager.getRepository(ProofEntity).update({ id }, { deletedAt: null });
+    return this.get(id);
   }
-  throw refuse('the PNG carries no setup');
 }

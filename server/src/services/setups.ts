@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import {
   applyPatch,
   describePatch,
+  diff,
   invertPatch,
   isEmptyPatch,
   migrateSetup,
@@ -11,15 +12,17 @@ import {
   type Setup,
 } from '@plinket/core';
 import type { History, SetupList, SetupRecord } from '@plinket/contract';
-import type { DataSource, EntityManager } from 'typeorm';
+import type { EntityManager } from 'typeorm';
 import type { BlobStore } from '../data/blobs.ts';
-import { AssetEntity, OriginalEntity, PatchEntity, ProofEntity, SetupEntity, type SetupRow } from '../data/entities.ts';
-import { HttpProblem, notFound } from '../problem.ts';
+import { AssetEntity, DocumentEntity, PatchEntity, type DocumentRow } from '../data/entities.ts';
+import { anywhere, pageOf, readCursor } from '../data/pages.ts';
+import { deleted, HttpProblem, notFound } from '../problem.ts';
+import { keepRefs, lightFilesIn } from './refs.ts';
 
 /** A stored document in today's version. */
 const current = (document: Setup): Setup => migrateSetup(document) as Setup;
 
-const toRecord = (row: SetupRow): SetupRecord => ({
+const toRecord = (row: DocumentRow): SetupRecord => ({
   id: row.id,
   revision: row.revision,
   document: current(row.document),
@@ -27,91 +30,173 @@ const toRecord = (row: SetupRow): SetupRecord => ({
   updatedAt: row.updatedAt.toISOString(),
 });
 
+/** Most bytes of patches on one page of the history, and most patches. */
+const HISTORY_BYTES = 512 * 1024;
+const HISTORY_ROWS = 500;
+
+export interface ListWish {
+  search?: string;
+  cursor?: string;
+  limit: number;
+}
+
+/** What a patch is sent with: the revision that it was made for, and the id under which it may be sent again. */
+export interface Sent {
+  revision: number;
+  request?: string;
+}
+
 /** Setups: documents with revisions, changed by patches that are all kept. */
 export class SetupService {
-  private readonly db: DataSource;
-  private readonly blobs: Pick<BlobStore, 'has'>;
-  constructor(db: DataSource, blobs: Pick<BlobStore, 'has'>) {
-    this.db = db;
+  private readonly manager: EntityManager;
+  private readonly blobs: Pick<BlobStore, 'renew'>;
+  constructor(manager: EntityManager, blobs: Pick<BlobStore, 'renew'>) {
+    this.manager = manager;
     this.blobs = blobs;
   }
 
-  async list(): Promise<SetupList> {
-    const rows = await this.db.getRepository(SetupEntity).find({ order: { updatedAt: 'DESC' }, take: 500 });
-    const pictures = await this.db.query<{ setup_id: string; picture: string }[]>(
-      'SELECT DISTINCT ON (setup_id) setup_id, picture FROM proof ORDER BY setup_id, created_at DESC',
+  /** A page of setups, those changed last first, by words of name or brief. */
+  async list({ search, cursor, limit }: ListWish): Promise<SetupList> {
+    const [at, id] = readCursor(cursor) ?? [null, null];
+    type Row = { key: string; name: string; brief: string; revision: number; updated: Date; at: string; picture: string | null };
+    const rows = await this.manager.query<Row[]>(
+      `SELECT d.*, p.picture FROM (
+         SELECT id AS key, name, brief, revision, updated_at AS updated, updated_at::text AS at FROM document
+         WHERE kind = 'setup' AND deleted_at IS NULL AND ($1::text IS NULL OR name ILIKE $1 OR brief ILIKE $1)
+           AND ($2::timestamptz IS NULL OR (updated_at, id) < ($2, $3::uuid))
+         ORDER BY updated_at DESC, id DESC LIMIT $4) d
+       LEFT JOIN LATERAL (SELECT picture FROM proof WHERE setup_id = d.key AND deleted_at IS NULL ORDER BY created_at DESC LIMIT 1) p ON true
+       ORDER BY d.updated DESC, d.key DESC`,
+      [anywhere(search), at, id, limit + 1],
     );
-    const latest = new Map(pictures.map((p) => [p.setup_id, p.picture]));
-    return rows.map((r) => ({
-      id: r.id,
-      name: r.document.name,
-      brief: r.document.brief,
+    return pageOf(rows, limit, (r) => ({
+      id: r.key,
+      name: r.name,
+      brief: r.brief,
       revision: r.revision,
-      updatedAt: r.updatedAt.toISOString(),
-      picture: latest.get(r.id),
+      updatedAt: r.updated.toISOString(),
+      picture: r.picture ?? undefined,
     }));
   }
 
   async get(id: string): Promise<SetupRecord> {
-    const row = await this.db.getRepository(SetupEntity).findOneBy({ id });
-    if (!row) throw notFound('setup');
-    return toRecord(row);
+    return toRecord(this.there(await this.manager.getRepository(DocumentEntity).findOneBy({ id })));
   }
 
   async create(document: Setup, id: string = randomUUID()): Promise<SetupRecord> {
-    await this.checkAssets(this.db.manager, document);
-    this.checkFiles(document);
-    return toRecord(await this.db.getRepository(SetupEntity).save({ id, revision: 1, document } as SetupRow));
+    return this.manager.transaction(async (manager) => {
+      await this.checkAssets(manager, document);
+      this.checkFiles(document);
+      const row = await manager.getRepository(DocumentEntity).save({ id, kind: 'setup', revision: 1, document } as DocumentRow);
+      await keepRefs(manager, id, document);
+      return toRecord(row);
+    });
   }
 
   /**
-   * Applies a patch to the revision it was made for.
-   * @throws HttpProblem 404, 412 with the newer document, or 422 with every field that breaks the schema.
+   * Applies a patch to the revision it was made for. One that was taken already, by the id of its request, is answered as the first time.
+   * @throws HttpProblem 404, 410, 412 with the newer document, or 422 with every field that breaks the schema.
    */
-  async patch(id: string, revision: number, patch: Patch): Promise<SetupRecord> {
-    return this.db.transaction(async (manager) => {
-      const row = await manager.getRepository(SetupEntity).findOne({ where: { id }, lock: { mode: 'pessimistic_write' } });
-      if (!row) throw notFound('setup');
+  async patch(id: string, { revision, request }: Sent, patch: Patch): Promise<SetupRecord> {
+    return this.manager.transaction(async (manager) => {
+      const row = this.there(await manager.getRepository(DocumentEntity).findOne({ where: { id }, lock: { mode: 'pessimistic_write' } }));
+      const taken = request === undefined ? null : await manager.getRepository(PatchEntity).findOneBy({ documentId: id, request });
+      if (taken) return this.asOf(manager, row, taken.revision);
       if (row.revision !== revision)
         throw new HttpProblem(412, 'stale', 'The setup has changed meanwhile.', {
           detail: `Revision ${revision} was meant, ${row.revision} is current.`,
           current: { revision: row.revision, document: current(row.document) },
         });
-      if (isEmptyPatch(patch)) return toRecord(row);
       const before = current(row.document);
       const document = checked(applyPatch(before, patch));
+      // what is kept is what it changes, whatever else the patch says
+      const change = diff(before, document);
+      if (isEmptyPatch(change)) return toRecord(row);
       await this.checkAssets(manager, document);
       this.checkFiles(document, before);
       await manager.getRepository(PatchEntity).insert({
-        setupId: id,
+        documentId: id,
         revision: revision + 1,
-        patch: patch as never,
-        inverse: invertPatch(before, patch) as never,
-        words: describePatch(before, patch),
+        request: request ?? null,
+        patch: change as never,
+        inverse: invertPatch(before, change) as never,
+        words: describePatch(before, change),
       });
-      return toRecord(await manager.getRepository(SetupEntity).save({ ...row, document, revision: revision + 1 }));
+      await keepRefs(manager, id, document);
+      return toRecord(await manager.getRepository(DocumentEntity).save({ ...row, document, revision: revision + 1 }));
     });
   }
 
-  async history(id: string): Promise<History> {
+  /** A page of the history, the latest first, `before` a revision; bounded by its bytes. */
+  async history(id: string, before?: number): Promise<History> {
     await this.get(id);
-    const rows = await this.db.getRepository(PatchEntity).find({ where: { setupId: id }, order: { revision: 'DESC' }, take: 1000 });
-    return rows.map((r) => ({ revision: r.revision, words: r.words, at: r.at.toISOString(), patch: r.patch }));
+    type Row = { revision: number; words: string; at: Date; patch: Patch };
+    const rows = await this.manager.query<Row[]>(
+      `SELECT revision, words, at, patch FROM (
+         SELECT *, sum(octet_length(patch::text)) OVER (ORDER BY revision DESC) AS bytes, row_number() OVER (ORDER BY revision DESC) AS n
+         FROM (SELECT * FROM document_patch WHERE document_id = $1 AND ($2::int IS NULL OR revision < $2) ORDER BY revision DESC LIMIT $3) p) q
+       WHERE bytes <= $4 OR n = 1 ORDER BY revision DESC`,
+      [id, before ?? null, HISTORY_ROWS, HISTORY_BYTES],
+    );
+    const last = rows.at(-1)?.revision ?? 0;
+    return {
+      items: rows.map((r) => ({ revision: r.revision, words: r.words, at: r.at.toISOString(), patch: r.patch })),
+      // the first patch of a document makes revision 2
+      ...(last > 2 ? { next: last } : {}),
+    };
   }
 
-  /** The setup as it was at a revision: the inverses of all later patches, one after the other. */
+  /** The setup as it was at a revision. @throws HttpProblem 404 */
   async at(id: string, revision: number): Promise<SetupRecord> {
-    const record = await this.get(id);
-    if (revision < 1 || revision > record.revision) throw notFound('revision');
-    const rows = await this.db.getRepository(PatchEntity).find({ where: { setupId: id }, order: { revision: 'DESC' } });
-    let document = record.document;
-    for (const row of rows) if (row.revision > revision) document = applyPatch(document, row.inverse);
-    return { ...record, revision, document: current(document) };
+    const row = this.there(await this.manager.getRepository(DocumentEntity).findOneBy({ id }));
+    if (revision < 1 || revision > row.revision) throw notFound('revision');
+    return this.asOf(this.manager, row, revision);
+  }
+
+  /** Throws a setup away; it can be had back. @throws HttpProblem 404 */
+  async remove(id: string): Promise<void> {
+    const { affected } = await this.manager
+      .createQueryBuilder()
+      .update(DocumentEntity)
+      .set({ deletedAt: () => 'now()', updatedAt: () => 'updated_at' })
+      .where('id = :id AND deleted_at IS NULL', { id })
+      .execute();
+    if (!affected) throw notFound('setup');
+  }
+
+  /** Brings a setup back that was thrown away. @throws HttpProblem 404 */
+  async restore(id: string): Promise<SetupRecord> {
+    await this.manager
+      .createQueryBuilder()
+      .update(DocumentEntity)
+      .set({ deletedAt: null, updatedAt: () => 'updated_at' })
+      .where('id = :id', { id })
+      .execute();
+    return this.get(id);
+  }
+
+  private there(row: DocumentRow | null): DocumentRow {
+    if (!row) throw notFound('setup');
+    if (row.deletedAt) throw deleted('setup');
+    return row;
+  }
+
+  /** A document as it was: the inverses of all later patches, one after the other. */
+  private async asOf(manager: EntityManager, row: DocumentRow, revision: number): Promise<SetupRecord> {
+    const later = await manager
+      .getRepository(PatchEntity)
+      .createQueryBuilder('p')
+      .where('p.documentId = :id AND p.revision > :revision', { id: row.id, revision })
+      .orderBy('p.revision', 'DESC')
+      .getMany();
+    const document = later.reduce((d, p) => applyPatch(d, p.inverse), current(row.document));
+    return { ...toRecord(row), revision, document: current(document) };
   }
 
   private async checkAssets(manager: EntityManager, document: Setup): Promise<void> {
     for (const [key, subject] of Object.entries(document.subjects.items)) {
-      if (await manager.getRepository(AssetEntity).existsBy({ sha256: subject.asset })) continue;
+      const row = await manager.getRepository(AssetEntity).findOneBy({ sha256: subject.asset });
+      if (row && !row.deletedAt) continue;
       throw new HttpProblem(422, 'invalid', 'The setup was not kept.', {
         errors: [{ field: `subjects.items.${key}.asset`, reason: 'no character with this SHA-256 has been brought in' }],
       });
@@ -120,52 +205,16 @@ export class SetupService {
 
   /** Files of lights, plate and look are here; one that the setup named before and that is lost keeps nobody from going on. */
   private checkFiles(document: Setup, before?: Setup): void {
-    const known = new Set(before ? filesOf(before).map((f) => f.sha256) : []);
-    const errors = filesOf(document)
-      .filter(({ sha256 }) => !known.has(sha256) && !this.blobs.has(sha256))
+    const known = new Set(before ? lightFilesIn(before).map((f) => f.sha256) : []);
+    const errors = lightFilesIn(document)
+      .filter(({ sha256 }) => !known.has(sha256) && !this.blobs.renew(sha256))
       .map(({ field }) => ({ field, reason: 'no file with this SHA-256 has been brought in' }));
     if (errors.length) throw new HttpProblem(422, 'invalid', 'The setup was not kept.', { errors });
   }
-
-  /** SHA-256 of every blob that a row needs. */
-  async neededBlobs(): Promise<Set<string>> {
-    const assets = await this.db.getRepository(AssetEntity).find({ select: { sha256: true } });
-    const originals = await this.db.getRepository(OriginalEntity).find({ select: { sha256: true } });
-    const proofs = await this.db.getRepository(ProofEntity).find({ select: { picture: true } });
-    const luts = await this.db.query<{ lut: string }[]>(
-      "SELECT document #>> '{look,lut}' AS lut FROM setup UNION SELECT document #>> '{look,lut}' FROM proof",
-    );
-    // characters, domes, profiles, gobos, plates: whatever in a document is called an asset
-    const files = await this.db.query<{ asset: string }[]>(
-      `SELECT DISTINCT a #>> '{}' AS asset FROM (SELECT document FROM setup UNION ALL SELECT document FROM proof) d,
-       jsonb_path_query(d.document, '$.*.**.asset') a`,
-    );
-    return new Set([
-      ...[...assets, ...originals].map((a) => a.sha256),
-      ...proofs.map((p) => p.picture),
-      ...luts.flatMap((l) => l.lut ?? []),
-      ...files.map((f) => f.asset),
-    ]);
-  }
-}
-
-/** Every file that a setup names beside its characters, with its field. */
-function filesOf({ lights, plate, look }: Setup): { field: string; sha256: string }[] {
-  const found: { field: string; sha256: string }[] = [];
-  const visit = (value: unknown, field: string): void => {
-    if (typeof value !== 'object' || value === null) return;
-    for (const [key, inner] of Object.entries(value)) {
-      const path = `${field}.${key}`;
-      if ((key === 'asset' || key === 'lut') && typeof inner === 'string') found.push({ field: path, sha256: inner });
-      else visit(inner, path);
-    }
-  };
-  for (const [field, value] of Object.entries({ lights, plate, look })) visit(value, field);
-  return found;
 }
 
 /** @throws HttpProblem 422 that names each field. */
-export function checked(document: unknown): Setup {
+function checked(document: unknown): Setup {
   try {
     return parseSetup(document);
   } catch (error) {

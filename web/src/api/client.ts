@@ -1,4 +1,5 @@
 import {
+  assetListSchema,
   assetSchema,
   cubeSchema,
   lightFileSchema,
@@ -8,12 +9,15 @@ import {
   proofSchema,
   setupListSchema,
   setupRecordSchema,
+  type AssetList,
   type AssetRecord,
   type CubeRecord,
   type LightFileRecord,
+  type ListWish,
   type OriginalRecord,
   type Problem,
   type Proof,
+  type ProofList,
   type SetupList,
   type SetupRecord,
 } from '@plinket/contract';
@@ -34,7 +38,26 @@ export class ApiProblem extends Error {
 }
 
 /** The server, or its database, does not answer: try again later, nothing is wrong with what was sent. */
-export class Unreachable extends Error {}
+export class Unreachable extends Error {
+  /** Seconds after which the server wants to be asked again. */
+  readonly retryAfter: number | undefined;
+  constructor(message: string, retryAfter?: number) {
+    super(message);
+    this.retryAfter = retryAfter;
+  }
+}
+
+/** Answers that say nothing about what was asked: somebody between, or the server's own trouble. */
+const TROUBLE: { [status: number]: string } = {
+  429: 'Too much was sent within a minute.',
+  500: 'The server had trouble.',
+  502: 'The server does not answer.',
+  503: 'The database does not answer.',
+  504: 'The server does not answer.',
+  507: 'The disk of the server is full.',
+};
+/** Longest wait for an answer that needs no long reading, ms. */
+const PATIENCE = 20_000;
 
 async function call(path: string, init: RequestInit = {}): Promise<Response> {
   let response: Response;
@@ -44,34 +67,55 @@ async function call(path: string, init: RequestInit = {}): Promise<Response> {
     throw new Unreachable('The server does not answer.');
   }
   if (response.ok) return response;
-  if (response.status === 502 || response.status === 503 || response.status === 504) throw new Unreachable('The database does not answer.');
+  const trouble = TROUBLE[response.status];
+  if (trouble) throw new Unreachable(trouble, Number(response.headers.get('retry-after')) || undefined);
   const parsed = problemSchema.safeParse(await response.json().catch(() => undefined));
   throw new ApiProblem(
     parsed.success ? parsed.data : { type: 'about:blank', title: `The server answered ${response.status}.`, status: response.status },
   );
 }
 
-const read = async <T extends z.ZodType>(schema: T, response: Promise<Response>): Promise<z.infer<T>> =>
-  schema.parse(await (await response).json());
+async function read<T extends z.ZodType>(schema: T, asked: Promise<Response>): Promise<z.infer<T>> {
+  const response = await asked;
+  const body: unknown = await response.json().catch(() => {
+    throw new Unreachable('The answer was cut off.');
+  });
+  return schema.parse(body);
+}
+
+const query = (wish: ListWish): string => {
+  const given = Object.entries(wish).filter(([, v]) => v !== undefined && v !== '');
+  return given.length ? `?${new URLSearchParams(given.map(([k, v]) => [k, String(v)]))}` : '';
+};
 
 export const api = {
-  setups: (): Promise<SetupList> => read(setupListSchema, call('/setups')),
+  setups: (wish: ListWish = {}): Promise<SetupList> => read(setupListSchema, call(`/setups${query(wish)}`)),
   setup: (id: string): Promise<SetupRecord> => read(setupRecordSchema, call(`/setups/${id}`)),
   createSetup: (document: Setup): Promise<SetupRecord> =>
     read(
       setupRecordSchema,
       call('/setups', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ document }) }),
     ),
-  patchSetup: (id: string, revision: number, patch: Patch): Promise<SetupRecord> =>
+  /** Sends a change; sent again under the same id it is taken once. */
+  patchSetup: (id: string, change: { id: string; revision: number; patch: Patch }): Promise<SetupRecord> =>
     read(
       setupRecordSchema,
       call(`/setups/${id}`, {
         method: 'PATCH',
-        headers: { 'Content-Type': 'application/merge-patch+json', 'If-Match': `"${revision}"` },
-        body: JSON.stringify(patch),
+        headers: {
+          'Content-Type': 'application/merge-patch+json',
+          'If-Match': `"${change.revision}"`,
+          'Idempotency-Key': change.id,
+        },
+        body: JSON.stringify(change.patch),
+        signal: AbortSignal.timeout(PATIENCE),
       }),
     ),
-  assets: (): Promise<AssetRecord[]> => read(assetSchema.array(), call('/assets')),
+  removeSetup: async (id: string): Promise<void> => void (await call(`/setups/${id}`, { method: 'DELETE' })),
+  restoreSetup: (id: string): Promise<SetupRecord> => read(setupRecordSchema, call(`/setups/${id}/restore`, { method: 'POST' })),
+  assets: (wish: ListWish = {}): Promise<AssetList> => read(assetListSchema, call(`/assets${query(wish)}`)),
+  removeAsset: async (sha256: string): Promise<void> => void (await call(`/assets/${sha256}`, { method: 'DELETE' })),
+  restoreAsset: (sha256: string): Promise<AssetRecord> => read(assetSchema, call(`/assets/${sha256}/restore`, { method: 'POST' })),
   addAsset: (fileName: string, bytes: ArrayBuffer): Promise<AssetRecord> =>
     read(
       assetSchema,
@@ -105,7 +149,8 @@ export const api = {
         body: bytes,
       }),
     ),
-  proofs: (id: string): Promise<Proof[]> => read(proofListSchema, call(`/setups/${id}/proofs`)),
+  proofs: (id: string, wish: ListWish = {}): Promise<ProofList> => read(proofListSchema, call(`/setups/${id}/proofs${query(wish)}`)),
+  proof: (id: string): Promise<Proof> => read(proofSchema, call(`/proofs/${id}`)),
   addProof: (id: string, name: string, png: ArrayBuffer): Promise<Proof> =>
     read(
       proofSchema,
@@ -116,5 +161,6 @@ export const api = {
       }),
     ),
   removeProof: async (id: string): Promise<void> => void (await call(`/proofs/${id}`, { method: 'DELETE' })),
+  restoreProof: (id: string): Promise<Proof> => read(proofSchema, call(`/proofs/${id}/restore`, { method: 'POST' })),
   blobUrl: (sha256: string): string => `/api/blobs/${sha256}`,
 };

@@ -64,3 +64,8 @@ export function stepForward(history: History): { history: History; patch: Patch;
     words: step.words,
   };
 }
+
+/** Leaves the last step out: it can no longer be taken back. */
+export const dropUndo = (history: History): History => ({ ...history, undo: history.undo.slice(0, -1) });
+/** Leaves the next step out: it can no longer be taken again. */
+export const dropRedo = (history: History): History => ({ ...history, redo: history.redo.slice(0, -1) });

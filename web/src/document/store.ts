@@ -1,9 +1,15 @@
 import type { SetupRecord } from '@plinket/contract';
-import { applyPatch, spreadToTwins, type Patch, type Setup } from '@plinket/core';
+import { diff, isEmptyPatch, parseSetup, spreadToTwins, type Patch, type Setup } from '@plinket/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { api } from '../api/client.ts';
-import { stepBack, stepForward, take, type Step } from './history.ts';
-import { Sync, type SaveState } from './sync.ts';
+import { dropRedo, dropUndo, stepBack, stepForward, take, type History, type Step } from './history.ts';
+import { Sync, type SyncPorts, type SyncState } from './sync.ts';
+import type { UnsentShelf } from './unsent.ts';
+
+/** Something that the artist must hear; each is said once. */
+export interface Notice {
+  text: string;
+}
 
 /** The open setup: document, past and future, and how saving goes. */
 export interface DocumentState {
@@ -11,9 +17,9 @@ export interface DocumentState {
   setup: Setup;
   undoSteps: Step[];
   redoSteps: Step[];
-  save: SaveState;
+  save: SyncState;
   saveReason: string | undefined;
-  refused: string | undefined;
+  notice: Notice | undefined;
   /** Changes the document; changes with the same gesture in quick succession are one step of undo. */
   change(patch: Patch, gesture?: string): void;
   undo(): string | undefined;
@@ -22,64 +28,91 @@ export interface DocumentState {
 
 export type DocumentStore = StoreApi<DocumentState> & { close(): void; settled(): Promise<void> };
 
-const keyOf = (id: string): string => `plinket:unsent:${id}`;
-
-function unsentOf(id: string): Patch | undefined {
+const isSetup = (value: unknown): boolean => {
   try {
-    const kept = localStorage.getItem(keyOf(id));
-    return kept ? (JSON.parse(kept) as Patch) : undefined;
+    parseSetup(value);
+    return true;
   } catch {
-    return undefined;
+    return false;
   }
-}
+};
 
-/** Opens a setup for work. Changes that an earlier visit could not send are applied and sent first. */
-export function openDocument(record: SetupRecord): DocumentStore {
-  const left = unsentOf(record.id);
+/** Why a step can no longer be taken: others have changed what it needs. */
+const impossible = (words: string, verb: string): string => `“${words}” can no longer be ${verb}: what it changed is gone.`;
+
+/** Opens a setup for work. Changes that earlier visits could not send are applied and sent first. */
+export function openDocument(record: SetupRecord, shelf: UnsentShelf): DocumentStore {
   const store = createStore<DocumentState>((set, get) => {
-    const history = () => ({ setup: get().setup, undo: get().undoSteps, redo: get().redoSteps });
+    const history = (): History => ({ setup: get().setup, undo: get().undoSteps, redo: get().redoSteps });
+    const show = ({ setup, undo, redo }: History): void => set({ setup, undoSteps: undo, redoSteps: redo });
+    /** Takes the nearest step that still does something and leads to a setup; one that others have made impossible is said. */
+    const walk = (step: typeof stepBack, leave: typeof dropUndo, verb: string): string | undefined => {
+      for (let from = history(); ;) {
+        const next = step(from);
+        if (!next) {
+          show(from);
+          return undefined;
+        }
+        const does = !isEmptyPatch(diff(from.setup, next.history.setup));
+        if (does && isSetup(next.history.setup)) {
+          show(next.history);
+          sync.add(next.patch);
+          return next.words;
+        }
+        if (does) say(impossible(next.words, verb));
+        from = leave(from);
+      }
+    };
     return {
       id: record.id,
-      setup: left ? applyPatch(record.document, left) : record.document,
+      setup: record.document,
       undoSteps: [],
       redoSteps: [],
-      save: 'saved',
+      save: 'idle',
       saveReason: undefined,
-      refused: undefined,
+      notice: undefined,
       change(wish, gesture) {
         const patch = spreadToTwins(get().setup, wish);
         const next = take(history(), patch, gesture, performance.now());
         if (next.setup === get().setup) return;
-        set({ setup: next.setup, undoSteps: next.undo, redoSteps: next.redo, refused: undefined });
+        show(next);
         sync.add(patch);
       },
-      undo() {
-        const step = stepBack(history());
-        if (!step) return undefined;
-        set({ setup: step.history.setup, undoSteps: step.history.undo, redoSteps: step.history.redo });
-        sync.add(step.patch);
-        return step.words;
-      },
-      redo() {
-        const step = stepForward(history());
-        if (!step) return undefined;
-        set({ setup: step.history.setup, undoSteps: step.history.undo, redoSteps: step.history.redo });
-        sync.add(step.patch);
-        return step.words;
-      },
+      undo: () => walk(stepBack, dropUndo, 'undone'),
+      redo: () => walk(stepForward, dropRedo, 'done again'),
     };
   });
-  const sync: Sync = new Sync(record, {
-    send: (revision, patch) => api.patchSetup(record.id, revision, patch),
-    keep: (patch) => {
-      if (patch) localStorage.setItem(keyOf(record.id), JSON.stringify(patch));
-      else localStorage.removeItem(keyOf(record.id));
-    },
+  const say = (text: string): void => store.setState({ notice: { text } });
+  shelf.onFailure = () => say('This browser keeps nothing for this page: what is not saved yet would be lost by a reload. Saving goes on.');
+  const ports: SyncPorts = {
+    send: (change) => api.patchSetup(record.id, change),
+    keep: (unsent) => shelf.keep(unsent),
     onState: (save, saveReason) => store.setState({ save, saveReason }),
-    onRebased: (setup) => store.setState({ setup, undoSteps: [], redoSteps: [] }),
-    onRefused: (refused) => store.setState({ refused }),
-    wait: (ms) => new Promise((resolve) => setTimeout(resolve, ms)),
+    onRebased: (setup) => store.setState({ setup }),
+    onRefused: (reason) => say(`A change was not kept: ${reason}`),
+    newId: () => crypto.randomUUID(),
+    after: (ms, then) => {
+      const timer = setTimeout(then, ms);
+      return () => clearTimeout(timer);
+    },
+  };
+  let sync = new Sync(record, ports, shelf.left);
+  if (isSetup(sync.document())) {
+    store.setState({ setup: sync.document() });
+    sync.resume();
+  } else {
+    sync = new Sync(record, ports);
+    shelf.setAside();
+    say('Changes of an earlier visit do not fit this setup any more; they were left out.');
+  }
+  const nudge = (): void => sync.nudge();
+  window.addEventListener('online', nudge);
+  return Object.assign(store, {
+    close: () => {
+      window.removeEventListener('online', nudge);
+      sync.stop();
+      shelf.close();
+    },
+    settled: () => sync.settled(),
   });
-  if (left) sync.add(left);
-  return Object.assign(store, { close: () => sync.stop(), settled: () => sync.settled() });
 }

@@ -2,120 +2,238 @@ import { applyPatch, diff, isEmptyPatch, type Patch, type Setup } from '@plinket
 import type { SetupRecord } from '@plinket/contract';
 import { ApiProblem, Unreachable } from '../api/client.ts';
 
-export type SaveState = 'saved' | 'saving' | 'offline';
+/**
+ * How saving goes: nothing to save; a quiet moment before sending; on its way; not taken yet, and sent again until it is; refused for
+ * good, said, and dropped.
+ */
+export type SyncState = 'idle' | 'waiting' | 'sending' | 'offline' | 'refused';
+
+/** Which state may follow which. Anything else is a mistake of ours. */
+export const TRANSITIONS: { readonly [from in SyncState]: readonly SyncState[] } = {
+  idle: ['waiting'],
+  waiting: ['sending'],
+  sending: ['idle', 'waiting', 'offline', 'refused'],
+  offline: ['sending'],
+  refused: ['waiting'],
+};
+
+/** A change on its way: sent again under the same id, the server takes it once. */
+export interface Outgoing {
+  id: string;
+  revision: number;
+  patch: Patch;
+}
+
+/** What is not known to be saved: changes whose answer never came, and what was done since. */
+export interface Unsent {
+  sending: Outgoing[];
+  patch: Patch;
+}
 
 /** What the saver needs from outside; tests give their own. */
 export interface SyncPorts {
-  send(revision: number, patch: Patch): Promise<SetupRecord>;
-  /** Unsent changes, kept where a reload finds them. */
-  keep(patch: Patch | undefined): void;
-  onState(state: SaveState, reason?: string): void;
+  send(change: Outgoing): Promise<SetupRecord>;
+  /** What is not yet saved, kept where a reload finds it. */
+  keep(unsent: Unsent | undefined): void;
+  onState(state: SyncState, reason?: string): void;
   /** The document as it is once the server's newer one and what is not yet sent are put together. */
   onRebased(setup: Setup): void;
   /** A change that the server will never take; it is dropped and the server's document shown. */
   onRefused(message: string): void;
-  wait(ms: number): Promise<void>;
+  newId(): string;
+  /** Calls back after a while, unless what it answers is called before. */
+  after(ms: number, then: () => void): () => void;
 }
 
 const QUIET_MS = 350;
 const RETRY_MS = [1000, 2000, 3000, 5000];
+/** Who was overtaken tries again at once, but not all at the same moment, ms. */
+const STAGGER_MS = 60;
+/** Only these say that the change itself is wrong; whatever else goes wrong, it can be sent again. */
+const REFUSALS = new Set([400, 413, 422]);
+
+const refusal = (error: unknown): boolean => error instanceof ApiProblem && REFUSALS.has(error.problem.status);
+const newer = (error: unknown) => (error instanceof ApiProblem && error.problem.status === 412 ? error.problem.current : undefined);
 
 /**
  * Saves changes in order, one request at a time. Changes made meanwhile are joined. A stale revision is rebased on the
- * newer document; a server or database that does not answer is asked again until it does, and nothing is lost.
+ * newer document; what could not be taken is sent again, under the same id, until it is.
  */
 export class Sync {
   revision: number;
   private base: Setup;
-  private unsent: Patch = {};
-  private sending: Patch | undefined;
-  private running: Promise<void> | undefined;
+  private begun: Outgoing[];
+  private unsent: Patch;
+  private state: SyncState = 'idle';
+  private failures = 0;
+  private cancel: () => void = () => undefined;
   private stopped = false;
+  private waiters: (() => void)[] = [];
   private readonly ports: SyncPorts;
 
-  constructor(record: SetupRecord, ports: SyncPorts) {
+  /** @param left what earlier visits did not get saved; `resume` sends it */
+  constructor(record: SetupRecord, ports: SyncPorts, left: Unsent[] = []) {
     this.revision = record.revision;
     this.base = record.document;
     this.ports = ports;
+    this.begun = left.flatMap((l) => l.sending);
+    this.unsent = diff(
+      this.given(),
+      left.reduce((document, { patch }) => applyPatch(document, patch), this.given()),
+    );
+  }
+
+  /** The document with everything that was done to it, saved or not. */
+  document(): Setup {
+    return applyPatch(this.given(), this.unsent);
+  }
+
+  /** Sends what an earlier visit left. */
+  resume(): void {
+    if (this.outstanding()) this.changed();
   }
 
   /** Notes a change to be saved. */
   add(patch: Patch): void {
     if (isEmptyPatch(patch)) return;
-    this.unsent = this.joined(patch, this.sending);
-    this.ports.keep(this.outstanding());
-    this.ports.onState('saving');
-    this.running ??= this.run().finally(() => (this.running = undefined));
+    // found by comparing documents: patches alone cannot say that a thing was taken away and another put in its place
+    this.unsent = diff(this.given(), applyPatch(this.document(), patch));
+    this.changed();
   }
 
-  /** Resolves when everything is saved, or the saver was stopped. */
-  async settled(): Promise<void> {
-    await this.running;
+  /** Tries at once what would be tried in a while: the network is back. */
+  nudge(): void {
+    if (this.state === 'offline') this.fire();
+  }
+
+  /** Resolves when everything is saved or refused, or the saver was stopped. */
+  settled(): Promise<void> {
+    return new Promise((resolve) => {
+      this.waiters.push(resolve);
+      this.tellWaiters();
+    });
   }
 
   stop(): void {
     this.stopped = true;
+    this.cancel();
+    this.tellWaiters();
   }
 
-  /**
-   * What is not yet sent and one more patch as one, for a server that has or will have `given`. Found by comparing documents:
-   * patches alone cannot say that something was taken away and another thing put in its place.
-   */
-  private joined(patch: Patch, given: Patch | undefined): Patch {
-    const there = given ? applyPatch(this.base, given) : this.base;
-    return diff(there, applyPatch(applyPatch(there, this.unsent), patch));
+  /** The document that the server has once what is on its way has come. */
+  private given(): Setup {
+    return this.begun.reduce((document, { patch }) => applyPatch(document, patch), this.base);
   }
 
-  private outstanding(): Patch | undefined {
-    const all = this.sending ? diff(this.base, applyPatch(applyPatch(this.base, this.sending), this.unsent)) : this.unsent;
-    return isEmptyPatch(all) ? undefined : all;
+  private outstanding(): Unsent | undefined {
+    return this.begun.length || !isEmptyPatch(this.unsent) ? { sending: this.begun, patch: this.unsent } : undefined;
   }
 
-  private async run(): Promise<void> {
-    let failures = 0;
-    while (!this.stopped && !isEmptyPatch(this.unsent)) {
-      await this.ports.wait(failures ? RETRY_MS[Math.min(failures, RETRY_MS.length) - 1]! : QUIET_MS);
-      if (this.stopped) return;
-      this.sending = this.unsent;
+  private changed(): void {
+    this.ports.keep(this.outstanding());
+    if (this.state === 'idle' || this.state === 'refused') this.wait(QUIET_MS);
+  }
+
+  private go(to: SyncState, reason?: string): void {
+    if (!TRANSITIONS[this.state].includes(to)) throw new Error(`Saving cannot go from ${this.state} to ${to}.`);
+    this.state = to;
+    this.ports.onState(to, reason);
+    this.tellWaiters();
+  }
+
+  private tellWaiters(): void {
+    if (!this.stopped && this.state !== 'idle' && this.state !== 'refused') return;
+    for (const tell of this.waiters.splice(0)) tell();
+  }
+
+  private wait(ms: number): void {
+    this.go('waiting');
+    this.later(ms);
+  }
+
+  private later(ms: number): void {
+    this.cancel();
+    if (!this.stopped) this.cancel = this.ports.after(ms, () => this.fire());
+  }
+
+  private fire(): void {
+    this.cancel();
+    if (this.stopped) return;
+    if (!this.begun.length) {
+      this.begun = [{ id: this.ports.newId(), revision: this.revision, patch: this.unsent }];
       this.unsent = {};
-      try {
-        const record = await this.ports.send(this.revision, this.sending);
-        failures = 0;
-        this.accept(record.revision, record.document);
-      } catch (error) {
-        if (error instanceof Unreachable) {
-          failures++;
-          this.giveBack();
-          this.ports.onState('offline', error.message);
-        } else if (error instanceof ApiProblem && error.problem.current) this.rebase(error.problem.current);
-        else this.refuse(error instanceof Error ? error.message : String(error));
-      }
+      // before it is sent: a reload must find it under its id
       this.ports.keep(this.outstanding());
     }
-    if (!this.stopped) this.ports.onState('saved');
+    this.go('sending');
+    this.ports.send(this.begun[0]!).then(
+      (record) => this.accepted(record),
+      (error: unknown) => this.failed(error),
+    );
   }
 
-  private accept(revision: number, document: Setup): void {
+  private accepted(record: SetupRecord): void {
+    this.failures = 0;
+    this.moved(() => {
+      this.begun.shift();
+      // the answer to a change that was taken long ago may be older than what is known
+      if (record.revision >= this.revision) this.settle(record.revision, record.document);
+    });
+    this.next('idle');
+  }
+
+  private failed(error: unknown): void {
+    const current = newer(error);
+    if (current) this.overtaken(current);
+    else if (refusal(error)) this.refused(error as ApiProblem);
+    else this.notTaken(error);
+  }
+
+  private overtaken(current: { revision: number; document: Setup }): void {
+    this.failures = 0;
+    this.moved(() => {
+      this.settle(current.revision, current.document);
+      // it was not taken under its id, and what it means now is another change
+      this.begun[0] = { id: this.ports.newId(), revision: current.revision, patch: this.begun[0]!.patch };
+    });
+    if (this.stopped) return;
+    this.go('waiting');
+    this.later(Math.random() * STAGGER_MS);
+  }
+
+  private refused(problem: ApiProblem): void {
+    this.failures = 0;
+    this.moved(() => this.begun.shift());
+    if (this.stopped) return;
+    this.ports.onRefused(problem.message);
+    this.next('refused', problem.message);
+  }
+
+  private notTaken(error: unknown): void {
+    this.failures++;
+    if (this.stopped) return;
+    const wait = RETRY_MS[Math.min(this.failures, RETRY_MS.length) - 1]!;
+    this.go('offline', error instanceof Error ? error.message : String(error));
+    this.later(Math.max(wait, error instanceof Unreachable ? (error.retryAfter ?? 0) * 1000 : 0));
+  }
+
+  private settle(revision: number, document: Setup): void {
     this.revision = revision;
     this.base = document;
-    this.sending = undefined;
   }
 
-  private giveBack(): void {
-    this.unsent = this.outstanding() ?? {};
-    this.sending = undefined;
+  /** Does what may change the document under the page's hands, and tells the page if it did. */
+  private moved(change: () => void): void {
+    const before = this.document();
+    change();
+    this.ports.keep(this.outstanding());
+    const after = this.document();
+    if (!this.stopped && !isEmptyPatch(diff(before, after))) this.ports.onRebased(after);
   }
 
-  private rebase(current: { revision: number; document: Setup }): void {
-    this.giveBack();
-    this.revision = current.revision;
-    this.base = current.document;
-    this.ports.onRebased(applyPatch(this.base, this.unsent));
-  }
-
-  private refuse(message: string): void {
-    this.sending = undefined;
-    this.ports.onRebased(applyPatch(this.base, this.unsent));
-    this.ports.onRefused(message);
+  private next(done: 'idle' | 'refused', reason?: string): void {
+    if (this.stopped) return;
+    if (this.outstanding()) this.wait(this.begun.length ? 0 : QUIET_MS);
+    else this.go(done, reason);
   }
 }

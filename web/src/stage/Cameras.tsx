@@ -1,6 +1,7 @@
 import type { Patch } from '@plinket/core';
 import { Lock, LockOpen, Plus, Trash2, Video } from 'lucide-react';
 import { keepPicture, pictureThrough, viewOf } from './camera-pictures.ts';
+import { browserStorage } from '../parts/storage.ts';
 import { useDoc, useStage } from './context.ts';
 import { freeId } from './moves.ts';
 
@@ -41,7 +42,7 @@ export function Cameras() {
   const snap = () => {
     const { mode, along, clay, frame } = view.getState();
     if (canvas.current && frame?.answers === engine.asked && mode === 'light' && along === undefined && !clay)
-      keepPicture(localStorage, viewOf(setup, camera), small(canvas.current));
+      keepPicture(browserStorage, viewOf(setup, camera), small(canvas.current));
   };
   const keep = () => {
     snap();
@@ -83,7 +84,7 @@ export function Cameras() {
       {cameras.order.map((id) => (
         <span key={id} className="flex items-center rounded-sm border hairline">
           <button className="flex items-center gap-1.5 pr-1.5 hover:bg-base-300" onClick={() => take(id)}>
-            <Through picture={pictureThrough(localStorage, viewOf(setup, cameras.items[id]!))} />
+            <Through picture={pictureThrough(browserStorage, viewOf(setup, cameras.items[id]!))} />
             {cameras.items[id]!.name}
           </button>
           <button className="quiet px-0.5" aria-label={`Remove ${cameras.items[id]!.name}`} onClick={() => remove(id)}>

@@ -1,9 +1,12 @@
 import { STAND_INS, type StandIn } from '@plinket/core';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
+import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
 import type { AssetReport } from '../engine/messages.ts';
+import { usePages } from '../parts/pages.ts';
+import { useRemoval } from '../parts/removal.ts';
 import { useDoc, useStage } from './context.ts';
 import { besidePatch, replacePatch } from './replace.ts';
 
@@ -14,14 +17,16 @@ export function CharacterShelf() {
   const { doc, engine, view } = useStage();
   const queries = useQueryClient();
   const first = useDoc((d) => d.setup.subjects.items[d.setup.subjects.order[0] ?? '']?.name);
-  const assets = useQuery({ queryKey: ['assets'], queryFn: api.assets });
+  const [search, setSearch] = useState('');
+  const assets = usePages(['assets', search], (cursor) => api.assets({ cursor, search }));
+  const removal = useRemoval(['assets']);
   const [chosen, setChosen] = useState('');
   const [busy, setBusy] = useState(false);
 
   const reportOf = async (): Promise<{ report: AssetReport; sha256: string }> => {
     const kind = STAND_INS.find((k) => k === chosen);
     if (!kind) {
-      const { name, sha256 } = assets.data!.find((a) => a.sha256 === chosen)!;
+      const { name, sha256 } = assets.items!.find((a) => a.sha256 === chosen)!;
       return { sha256, report: await engine.shelved(sha256, name) };
     }
     const { report, glb } = await engine.standIn(kind);
@@ -49,9 +54,20 @@ export function CharacterShelf() {
       setBusy(false);
     }
   };
-  const known = (assets.data ?? []).filter((a) => !a.name.startsWith('Stand-in'));
+  const known = (assets.items ?? []).filter((a) => !a.name.startsWith('Stand-in'));
+  const thrown = known.find((a) => a.sha256 === chosen);
   return (
     <div className="mt-1.5">
+      {(search !== '' || assets.hasNextPage) && (
+        <input
+          type="search"
+          className="input input-xs mb-1 w-full"
+          aria-label="Find a character"
+          placeholder="find a character"
+          value={search}
+          onChange={(e) => setSearch(e.target.value)}
+        />
+      )}
       <select
         className="select select-xs w-full"
         aria-label="Characters from the shelf"
@@ -83,6 +99,24 @@ export function CharacterShelf() {
           {first !== undefined && (
             <button className="btn btn-xs flex-1" disabled={busy} data-testid="shelf-beside" onClick={() => void put(true)}>
               Beside
+            </button>
+          )}
+          {thrown && (
+            <button
+              className="btn btn-ghost btn-xs btn-square"
+              disabled={busy}
+              aria-label={`Throw ${thrown.name} away`}
+              title={`Throw ${thrown.name} away`}
+              onClick={() => {
+                setChosen('');
+                void removal(
+                  thrown.name,
+                  () => api.removeAsset(thrown.sha256),
+                  () => api.restoreAsset(thrown.sha256),
+                );
+              }}
+            >
+              <Trash2 size={12} />
             </button>
           )}
         </div>

@@ -1,14 +1,22 @@
 import { Download, Redo2, Stamp, Undo2 } from 'lucide-react';
 import { Link } from 'react-router';
+import type { SyncState } from '../document/sync.ts';
 import { Mark } from '../parts/Mark.tsx';
 import { useDoc, useStage } from './context.ts';
 
-const SAVE = { saved: 'saved', saving: 'saving …', offline: 'not saved yet: no answer, trying again' } as const;
+const SAVE: { [state in SyncState]: string } = {
+  idle: 'saved',
+  waiting: 'saving …',
+  sending: 'saving …',
+  offline: 'not saved yet, trying again',
+  refused: 'saved, but for what was refused',
+};
 
 export function Header() {
   const { doc, keepProof, downloadPng } = useStage();
   const { name, brief } = useDoc((d) => d.setup);
-  const save = useDoc((d) => d.save);
+  const save = useDoc((d) => d.save),
+    reason = useDoc((d) => d.saveReason);
   const undo = useDoc((d) => d.undoSteps.at(-1)?.words);
   const redo = useDoc((d) => d.redoSteps.at(-1)?.words);
   const { change } = doc.getState();
@@ -46,7 +54,13 @@ export function Header() {
           ”
         </span>
       </div>
-      <span className={`caps ${save === 'offline' ? 'text-warning' : 'quiet'}`} role="status" data-testid="save-state" data-state={save}>
+      <span
+        className={`caps ${save === 'offline' ? 'text-warning' : 'quiet'}`}
+        role="status"
+        data-testid="save-state"
+        data-state={save}
+        title={reason}
+      >
         {SAVE[save]}
       </span>
       <button

@@ -1,8 +1,8 @@
-import { useQuery } from '@tanstack/react-query';
 import { applyPatch, fromHead, isPlaced, placeInWorld, setupHead, type Patch, type Setup } from '@plinket/core';
 import { lazy, Suspense, useEffect, useMemo, useRef, useState, type MouseEvent, type PointerEvent, type WheelEvent } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
+import { usePages } from '../parts/pages.ts';
 import { inHand, useDoc, useStage, useView } from './context.ts';
 import { dollyPatch, orbitPatch, panPatch } from './framing.ts';
 import { aimAtPatch, placePatch, walkChange } from './moves.ts';
@@ -160,7 +160,7 @@ export function Picture() {
   const { along, showProof, afar, failure, engineState, wipe, picking, set } = useView((v) => v);
   const { ref, width, height, film } = useFit(setup.camera.aspect);
   const wish = useWish(film);
-  const proofs = useQuery({ queryKey: ['proofs', id], queryFn: () => api.proofs(id) });
+  const proofs = usePages(['proofs', id], (cursor) => api.proofs(id, { cursor, limit: 30 }));
   const hand = useView((v) => (v.exaggerated ? inHand(v).join(' ') : ''));
   const seen = useMemo(() => exaggerate(along === undefined ? setup : alongLight(setup, along), hand), [setup, along, hand]);
 
@@ -207,7 +207,7 @@ export function Picture() {
   };
 
   const inHandlers = useHand(along, picking !== undefined);
-  const last = proofs.data?.[0];
+  const last = proofs.items?.[0];
   return (
     <section aria-label="Picture" className="grid min-h-0 grid-cols-[6.5rem_minmax(0,1fr)_8rem] bg-[oklch(37%_0_0)]">
       <Views hasProof={last !== undefined} />
@@ -247,7 +247,11 @@ export function Picture() {
           </div>
         )}
       </div>
-      <Proofs proofs={proofs.data ?? []} loading={proofs.isPending} />
+      <Proofs
+        proofs={proofs.items ?? []}
+        loading={proofs.isPending}
+        more={proofs.hasNextPage ? () => void proofs.fetchNextPage() : undefined}
+      />
     </section>
   );
 }

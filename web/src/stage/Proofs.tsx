@@ -1,9 +1,9 @@
-import type { Proof } from '@plinket/contract';
+import type { ProofSummary } from '@plinket/contract';
 import { diff, isEmptyPatch } from '@plinket/core';
-import { useQueryClient } from '@tanstack/react-query';
 import { Trash2, Undo2 } from 'lucide-react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
+import { useRemoval } from '../parts/removal.ts';
 import { useDoc, useStage, useView } from './context.ts';
 
 const leftOf = (ms: number): string =>
@@ -54,25 +54,22 @@ function Progress() {
 }
 
 /** Kept looks beside the picture: see, restore, throw away. */
-export function Proofs({ proofs, loading }: { proofs: Proof[]; loading: boolean }) {
+export function Proofs({ proofs, loading, more }: { proofs: ProofSummary[]; loading: boolean; more: (() => void) | undefined }) {
   const { doc } = useStage();
-  const queries = useQueryClient();
-  const restore = (proof: Proof) => {
-    const patch = diff(doc.getState().setup, proof.document);
-    if (isEmptyPatch(patch)) toast('The setup is already as in this proof.');
-    else {
-      doc.getState().change(patch);
-      toast(`${proof.name} restored`, { action: { label: 'Undo', onClick: () => doc.getState().undo() } });
-    }
-  };
-  const remove = async (proof: Proof) => {
+  const restore = async (proof: ProofSummary) => {
     try {
-      await api.removeProof(proof.id);
-      await queries.invalidateQueries({ queryKey: ['proofs', proof.setupId] });
+      const { document } = await api.proof(proof.id);
+      const patch = diff(doc.getState().setup, document);
+      if (isEmptyPatch(patch)) toast('The setup is already as in this proof.');
+      else {
+        doc.getState().change(patch);
+        toast(`${proof.name} restored`, { action: { label: 'Undo', onClick: () => doc.getState().undo() } });
+      }
     } catch (error) {
-      toast.error((error as Error).message);
+      toast.error(`${proof.name} was not restored: ${(error as Error).message}`);
     }
   };
+  const removal = useRemoval(['proofs', doc.getState().id]);
   return (
     <aside aria-label="Proofs" className="flex min-h-0 flex-col gap-2 p-3 pl-0">
       <Progress />
@@ -82,7 +79,7 @@ export function Proofs({ proofs, loading }: { proofs: Proof[]; loading: boolean 
           <li key={p.id} className="group relative w-20" data-testid="proof">
             <button
               className="block w-full rounded-sm border hairline"
-              onClick={() => restore(p)}
+              onClick={() => void restore(p)}
               aria-label={`Restore ${p.name}`}
               title={`Restore ${p.name}, ${new Date(p.createdAt).toLocaleString()}`}
             >
@@ -91,16 +88,33 @@ export function Proofs({ proofs, loading }: { proofs: Proof[]; loading: boolean 
             <div className="mt-0.5 flex items-center justify-between text-2xs">
               <span className="truncate">{p.name}</span>
               <span className="flex opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
-                <button aria-label={`Restore ${p.name}`} className="p-0.5" onClick={() => restore(p)}>
+                <button aria-label={`Restore ${p.name}`} className="p-0.5" onClick={() => void restore(p)}>
                   <Undo2 size={12} />
                 </button>
-                <button aria-label={`Throw ${p.name} away`} className="p-0.5" onClick={() => void remove(p)}>
+                <button
+                  aria-label={`Throw ${p.name} away`}
+                  className="p-0.5"
+                  onClick={() =>
+                    void removal(
+                      p.name,
+                      () => api.removeProof(p.id),
+                      () => api.restoreProof(p.id),
+                    )
+                  }
+                >
                   <Trash2 size={12} />
                 </button>
               </span>
             </div>
           </li>
         ))}
+        {more && (
+          <li>
+            <button className="btn btn-ghost btn-xs" onClick={more}>
+              Older
+            </button>
+          </li>
+        )}
         {!proofs.length && !loading && <li className="quiet w-24 text-right text-2xs">none yet: P keeps this look with all its numbers</li>}
       </ol>
     </aside>

@@ -1,12 +1,14 @@
-import type { SetupRecord } from '@plinket/contract';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import type { ProofList, SetupRecord } from '@plinket/contract';
+import { useQuery, useQueryClient, type InfiniteData } from '@tanstack/react-query';
 import { createRef, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { api, ApiProblem } from '../api/client.ts';
 import { openDocument } from '../document/store.ts';
+import { UnsentShelf } from '../document/unsent.ts';
 import { StageEngine } from '../engine/bridge.ts';
 import { Empty } from '../parts/Empty.tsx';
+import { browserStorage } from '../parts/storage.ts';
 import { contactSheet } from './contact.ts';
 import { createView, inHand, StageContext, useDoc, type Stage } from './context.ts';
 import { Diagram } from './Diagram.tsx';
@@ -56,16 +58,26 @@ export function StagePage() {
 function useOpened(record: SetupRecord) {
   const [opened, setOpened] = useState<Pick<Stage, 'doc' | 'engine' | 'view'>>();
   useEffect(() => {
-    const doc = openDocument(record),
-      engine = new StageEngine(),
-      view = createView(record.document.lights.order[0]);
-    engine.onThumbs = (thumbs) => view.setState({ thumbs });
-    engine.onState = (engineState) => view.setState({ engineState });
-    engine.onFailure = (failure) => view.setState({ failure });
-    setOpened({ doc, engine, view });
+    let close: (() => void) | undefined,
+      left = false;
+    const shelfPorts = { storage: browserStorage, locks: navigator.locks as LockManager | undefined, newId: () => crypto.randomUUID() };
+    void UnsentShelf.open(record.id, shelfPorts).then((shelf) => {
+      if (left) return shelf.close();
+      const doc = openDocument(record, shelf),
+        engine = new StageEngine(),
+        view = createView(record.document.lights.order[0]);
+      engine.onThumbs = (thumbs) => view.setState({ thumbs });
+      engine.onState = (engineState) => view.setState({ engineState });
+      engine.onFailure = (failure) => view.setState({ failure });
+      close = () => {
+        doc.close();
+        engine.close();
+      };
+      setOpened({ doc, engine, view });
+    });
     return () => {
-      doc.close();
-      engine.close();
+      left = true;
+      close?.();
     };
   }, [record]);
   return opened;
@@ -96,7 +108,8 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
       chooseFile: () => chooser.current(),
       keepProof: () => {
         const { id } = doc.getState();
-        const count = (queries.getQueryData<unknown[]>(['proofs', id])?.length ?? 0) + 1;
+        const known = queries.getQueryData<InfiniteData<ProofList>>(['proofs', id])?.pages ?? [];
+        const count = known.reduce((n, page) => n + page.items.length, 0) + 1;
         void png()
           .then((bytes) => api.addProof(id, `Proof ${count}`, bytes))
           .then(async (proof) => {
@@ -153,16 +166,16 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
       <Landmarks />
       <Help />
       <Commands />
-      <Refusal />
+      <Notices />
     </StageContext.Provider>
   );
 }
 
-/** A change that the server did not take is said once, with field and reason. */
-function Refusal() {
-  const refused = useDoc((d) => d.refused);
+/** What the document has to say (a change that the server did not take, with field and reason) is said once. */
+function Notices() {
+  const notice = useDoc((d) => d.notice);
   useEffect(() => {
-    if (refused) toast.error(`A change was not kept: ${refused}`);
-  }, [refused]);
+    if (notice) toast.error(notice.text);
+  }, [notice]);
   return null;
 }

@@ -3,6 +3,7 @@ import type { Transform } from '@gltf-transform/extensions';
 import { convertIndexedToRgb, decode as decodePng } from 'fast-png';
 import { decode as decodeJpeg } from 'jpeg-js';
 import type { Texture, TextureUse, Wrap } from '../../surface/index.ts';
+import { pngSize } from '../png/index.ts';
 
 /** A picture that cannot be read; the material goes on without it. */
 export class PictureError extends Error {}
@@ -27,9 +28,10 @@ export function decodePicture(bytes: Uint8Array, mime: string, name: string): Te
 }
 
 function fromPng(bytes: Uint8Array, name: string): Texture {
-  const png = decodePng(bytes);
-  const { width, height } = png;
+  const { width, height } = pngSize(bytes);
+  // asked before anything is unpacked: a few bytes may claim any size
   if (width * height > MOST_PIXELS) throw new Error(`${width} × ${height} pixels are too many`);
+  const png = decodePng(bytes);
   const indexed = png.palette !== undefined;
   const source = indexed ? convertIndexedToRgb(png) : png.data;
   const channels = indexed ? source.length / (width * height) : png.channels;

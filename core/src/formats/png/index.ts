@@ -1,1 +1,1 @@
-export { readPngSetup, SETUP_KEYWORD, writePng } from './png.ts';
+export { pngSize, readPngSetup, SETUP_KEYWORD, writePng } from './png.ts';

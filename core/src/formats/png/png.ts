@@ -1,4 +1,4 @@
-import { decode, encode } from 'fast-png';
+import { encode } from 'fast-png';
 import { parseSetup, type Setup } from '../../setup/index.ts';
 
 /** Keyword of the text chunk that carries the setup. */
@@ -13,11 +13,46 @@ export function writePng(width: number, height: number, rgba: Uint8Array | Uint8
   return encode({ width, height, data: rgba, depth: 8, channels: 4, ...(setup ? { text: { [SETUP_KEYWORD]: asciiJson(setup) } } : {}) });
 }
 
+/** The chunks of a PNG in order: four letters and their data. @throws Error when the file is none, or is cut off */
+function* chunks(bytes: Uint8Array): Generator<{ type: string; data: Uint8Array }> {
+  if (!SIGNATURE.every((b, i) => bytes[i] === b)) throw new Error('The file does not begin as a PNG does.');
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  for (let at = SIGNATURE.length; ;) {
+    if (at + 12 > bytes.length) throw new Error('The file is cut off: its last chunk is missing.');
+    const length = view.getUint32(at);
+    if (at + 12 + length > bytes.length) throw new Error('The file is cut off within a chunk.');
+    const type = String.fromCharCode(...bytes.subarray(at + 4, at + 8));
+    yield { type, data: bytes.subarray(at + 8, at + 8 + length) };
+    if (type === 'IEND') return;
+    at += 12 + length;
+  }
+}
+/** PNG specification, 5.2. */
+const SIGNATURE = [0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a];
+
+/** Width and height that a PNG's header tells (PNG specification, 11.2.2). @throws Error when there is none */
+export function pngSize(bytes: Uint8Array): { width: number; height: number } {
+  const { value } = chunks(bytes).next();
+  if (value?.type !== 'IHDR' || value.data.length < 8) throw new Error('The file does not begin with its header.');
+  const view = new DataView(value.data.buffer, value.data.byteOffset);
+  return { width: view.getUint32(0), height: view.getUint32(4) };
+}
+
+const latin1 = (data: Uint8Array): string => {
+  let out = '';
+  for (let i = 0; i < data.length; i += 8192) out += String.fromCharCode(...data.subarray(i, i + 8192));
+  return out;
+};
+
 /**
- * The setup inside a PNG, or nothing when it carries none.
- * @throws SetupError when what it carries is not a setup; Error when the file is not a PNG.
+ * The setup inside a PNG, or nothing when it carries none. The picture itself is not unpacked.
+ * @throws SetupError when what it carries is not a setup; Error when the file is not a PNG, or cut off.
  */
 export function readPngSetup(bytes: Uint8Array): Setup | undefined {
-  const text = decode(bytes).text[SETUP_KEYWORD];
-  return text === undefined ? undefined : parseSetup(JSON.parse(text));
+  pngSize(bytes);
+  for (const { type, data } of chunks(bytes)) {
+    const end = type === 'tEXt' ? data.indexOf(0) : -1;
+    if (end >= 0 && latin1(data.subarray(0, end)) === SETUP_KEYWORD) return parseSetup(JSON.parse(latin1(data.subarray(end + 1))));
+  }
+  return undefined;
 }

@@ -1,0 +1,82 @@
+import { readFileSync } from 'node:fs';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { writePng } from '@plinket/core';
+import { keeperGlb, keeperSha, problem, silent, TestServer } from '../testing/fixture.ts';
+import { Readers } from './readers.ts';
+
+// Files of our own that stop a reader which believes their headers (core/src/testing/hostile).
+const path = (name: string): string => new URL(`../../../core/src/testing/hostile/${name}`, import.meta.url).pathname;
+const hostile = (name: string): Buffer => readFileSync(path(name));
+
+let server: TestServer;
+beforeAll(async () => {
+  server = await TestServer.start({}, { seconds: 2, megabytes: 700 });
+}, 120_000);
+afterAll(() => server?.stop());
+
+const light = (bytes: Buffer, name: string) =>
+  server.api().post(`/api/light-files?name=${name}`).set('Content-Type', 'application/octet-stream').send(bytes);
+
+describe('hostile files', () => {
+  it.each(['exr-piz-claims-16384x8192.exr', 'hdr-claims-16384x8192.hdr', 'png-claims-30000x30000.png'])(
+    '%s is refused by its header, before anything is unpacked',
+    async (name) => {
+      expect(problem(await light(hostile(name), name), 422).errors![0]).toMatchObject({
+        field: name,
+        reason: expect.stringContaining('too many'),
+      });
+    },
+  );
+  it.each(['exr-762-h-dwaa.exr', 'exr-1241-h-dwab.exr', 'exr-1511-h-dwaa.exr'])(
+    '%s, which would be read for ever, is refused when its time is over',
+    async (name) => {
+      expect(problem(await light(hostile(name), name), 422).errors![0]!.reason).toContain('longer than 2 s');
+    },
+  );
+  it.each(['glb-sparse-count-1e15.glb', 'glb-zero-accessor-300M.glb'])(
+    '%s is refused by its counts, its time or its memory',
+    async (name) => {
+      const reason = problem(await server.bring(name, hostile(name)), 422).errors![0]!.reason;
+      expect(reason.length).toBeGreaterThan(10);
+    },
+  );
+  it('a document of five thousand levels is refused with its field', async () => {
+    const sent = server.api().post('/api/setups').set('Content-Type', 'application/json');
+    problem(await sent.send(hostile('setup-deep-5000.json').toString()), 422);
+  });
+  it('a proof whose setup holds NUL is refused', async () => {
+    await server.bring();
+    const { id } = await server.created();
+    const png = Buffer.from(writePng(4, 5, new Uint8Array(80), { ...server.setup, brief: 'a\0b' }));
+    const kept = await server.api().post(`/api/setups/${id}/proofs`).set('Content-Type', 'image/png').send(png);
+    expect(problem(kept, 422).errors![0]).toEqual({ field: 'picture', reason: 'brief: holds the character NUL' });
+  });
+  it('others are answered while they are read, and good files are taken after them', async () => {
+    const reading = light(hostile('exr-762-h-dwaa.exr'), 'slow.exr').then((r) => r);
+    const good = server.bring().then((r) => r);
+    // answered while the reader is stuck: it answers only after its two seconds
+    const first = await Promise.race([
+      reading.then(() => 'read'),
+      server
+        .api()
+        .get('/api/health')
+        .then(() => 'health'),
+    ]);
+    expect(first).toBe('health');
+    problem(await reading, 422);
+    expect((await good).status).toBe(201);
+  });
+});
+
+describe('a reading thread', () => {
+  it('that takes too much memory is ended and replaced', async () => {
+    const readers = new Readers(silent, { megabytes: 1, seconds: 60 });
+    const keeper = server.blobs.path(keeperSha);
+    expect(keeperGlb.length).toBeGreaterThan(1_000_000);
+    await expect(readers.read('character', keeper, 'keeper.glb')).rejects.toThrow('more than 1 MB of memory');
+    await readers.close();
+  });
+  it('that fails in a way nobody foresaw refuses its file in plain words', async () => {
+    await expect(server.readers.read('character', '/nowhere/at/all', 'x.glb')).rejects.toThrow('it cannot be read');
+  });
+});

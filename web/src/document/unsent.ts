@@ -1,0 +1,123 @@
+import type { Patch } from '@plinket/core';
+import type { Unsent } from './sync.ts';
+
+// Changes that are not yet saved are kept in the browser, where a reload finds them; each window keeps its own, so that two windows of one
+// setup do not lose each other's.
+
+const prefix = (id: string): string => `plinket:unsent:${id}`;
+const isPatch = (v: unknown): v is Patch => typeof v === 'object' && v !== null && !Array.isArray(v);
+
+/** What was kept, in today's form; an earlier version kept a bare patch. */
+export function readUnsent(text: string | null): Unsent | undefined {
+  if (text === null) return undefined;
+  try {
+    const value: unknown = JSON.parse(text);
+    if (!isPatch(value)) return undefined;
+    const { sending, patch } = value as unknown as Partial<Unsent>;
+    if (Array.isArray(sending) && isPatch(patch))
+      return { sending: sending.filter((s) => typeof s.id === 'string' && isPatch(s.patch)), patch };
+    return { sending: [], patch: value };
+  } catch {
+    return undefined;
+  }
+}
+
+/** How long a window that is being reloaded may take to let go of what it kept, ms. */
+const RELOAD_MS = 2000;
+
+/** The part of the browser that unsent changes need; tests give their own. */
+export interface UnsentPorts {
+  storage: Pick<Storage, 'getItem' | 'setItem' | 'removeItem' | 'key' | 'length'>;
+  /** Locks tell whether the window that kept something is still open; without them none is believed to be. */
+  locks?: Pick<LockManager, 'request'>;
+  newId(): string;
+}
+
+/** Changes of this window that are not yet saved. Storage that fails is said once, and saving goes on without it. */
+export class UnsentShelf {
+  /** What windows that are gone left behind, oldest key first. */
+  readonly left: Unsent[] = [];
+  private readonly key: string;
+  private readonly adopted: string[] = [];
+  private readonly ports: UnsentPorts;
+  private release: () => void = () => undefined;
+  private failed = false;
+  /** Told once, when the browser keeps nothing. */
+  onFailure: () => void = () => undefined;
+
+  private constructor(id: string, ports: UnsentPorts) {
+    this.key = `${prefix(id)}:${ports.newId()}`;
+    this.ports = ports;
+  }
+
+  /** Opens the shelf of a setup: takes over what windows that are gone left there. */
+  static async open(id: string, ports: UnsentPorts): Promise<UnsentShelf> {
+    const shelf = new UnsentShelf(id, ports);
+    for (const key of shelf.keys(id)) if (await shelf.isFree(key)) shelf.take(key);
+    shelf.hold();
+    return shelf;
+  }
+
+  /** Keeps what is not saved, or nothing. */
+  keep(unsent: Unsent | undefined): void {
+    this.guarded(() => {
+      if (unsent) this.ports.storage.setItem(this.key, JSON.stringify(unsent));
+      else this.ports.storage.removeItem(this.key);
+      // now that it is kept here it is taken away there
+      for (const key of this.adopted.splice(0)) this.ports.storage.removeItem(key);
+    });
+  }
+
+  /** Puts changes that fit nothing any more where nobody sends them, and nobody loses them. */
+  setAside(): void {
+    this.guarded(() => this.ports.storage.setItem(this.key.replace('unsent', 'set-aside'), JSON.stringify(this.left)));
+    this.keep(undefined);
+  }
+
+  close(): void {
+    this.release();
+  }
+
+  private keys(id: string): string[] {
+    const found: string[] = [];
+    this.guarded(() => {
+      for (let i = 0; i < this.ports.storage.length; i++) {
+        const key = this.ports.storage.key(i);
+        if (key?.startsWith(prefix(id))) found.push(key);
+      }
+    });
+    return found.sort();
+  }
+
+  private take(key: string): void {
+    this.guarded(() => {
+      const unsent = readUnsent(this.ports.storage.getItem(key));
+      if (unsent) this.left.push(unsent);
+      this.adopted.push(key);
+    });
+  }
+
+  /** Whether the window that kept something is gone; one that is just being reloaded gets a moment. */
+  private async isFree(key: string): Promise<boolean> {
+    const { locks } = this.ports;
+    if (!locks) return true;
+    const signal = AbortSignal.timeout(RELOAD_MS);
+    return locks.request(key, { signal }, () => true).catch(() => false);
+  }
+
+  /** Holds a lock by which other windows know that this one is open. */
+  private hold(): void {
+    const held = new Promise<void>((resolve) => (this.release = resolve));
+    this.ports.locks?.request(this.key, () => held).catch(() => undefined);
+  }
+
+  private guarded(work: () => void): void {
+    try {
+      work();
+    } catch {
+      if (this.failed) return;
+      this.failed = true;
+      this.onFailure();
+    }
+  }
+}
