@@ -21,6 +21,8 @@ const BENCHES = [
   'set-view',
   'drag',
   'peer',
+  'faults',
+  'server',
 ];
 const [name, ...options] = process.argv.slice(2);
 const wanted = name && !name.startsWith('--') ? [name] : BENCHES;

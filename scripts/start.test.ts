@@ -152,7 +152,7 @@ function serverOf(start: number): number {
 describe('a data folder', () => {
   const start = () => startPostgres({ folder: join(folder, 'postgres'), fallback: join(folder, 'postgres'), unsafe: true });
   const query = async (url: string, sql: string) => {
-    const { default: pg } = (await import('pg')) as unknown as { default: typeof import('pg') };
+    const { default: pg } = await import('pg');
     const client = new pg.Client(url);
     await client.connect();
     const { rows } = await client.query<Record<string, unknown>>(sql);

@@ -32,6 +32,8 @@ async function main() {
   mkdirSync(join(root, '.cache'), { recursive: true });
   ensurePostgres();
   await ensureKernel();
+  // the tests of starting and stopping serve it
+  await ensureWeb();
 
   count(node([resolve('prettier/bin/prettier.cjs'), '--check', '--log-level=warn', '.']) === 0, 'format');
   count(node([join(root, 'node_modules/eslint/bin/eslint.js'), '.']) === 0, 'lint');
@@ -49,7 +51,6 @@ async function main() {
     const { ensureChromium } = await import('./lib/chromium.mjs');
     const { serveFresh } = await import('./lib/serve.mjs');
     const chromium = ensureChromium();
-    await ensureWeb();
     const report = join(root, '.cache/e2e.json');
     rmSync(report, { force: true });
     const server = await serveFresh('e2e');

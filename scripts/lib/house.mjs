@@ -7,8 +7,8 @@ import { serverArguments } from './serve.mjs';
 
 /** What is stopped has so long to end by itself, ms. */
 const PATIENCE = 5000;
-/** A server that dies more often than this within a minute is not started again. */
-const MOST_DEATHS = 5;
+/** Pause before a server that died is started again, ms: longer each time that it dies within a minute. */
+const PAUSE = { first: 200, most: 3000 };
 
 export class House {
   /** @param options database: as `startPostgres` answers it; port, data: where the server answers and keeps its files; say: a line for a person; ready: told the port */
@@ -16,6 +16,8 @@ export class House {
     Object.assign(this, { database, port, data, say, ready });
     this.server = undefined;
     this.deaths = [];
+    /** Whether a server ever answered. */
+    this.served = false;
     this.stopping = false;
     this.ended = new Promise((resolve) => (this.end = resolve));
   }
@@ -59,13 +61,11 @@ export class House {
     if (this.stopping) return;
     const now = Date.now();
     this.deaths = [...this.deaths.filter((t) => now - t < 60_000), now];
-    // one that never answered has said why, and would say it again
-    if (!served || this.deaths.length > MOST_DEATHS) {
-      if (served) this.say(`The server died ${this.deaths.length} times within a minute; it is not started again.`);
-      return this.stop(code ?? 1);
-    }
+    // one that never answered at all has said why, and would say it again
+    this.served ||= served;
+    if (!this.served) return this.stop(code ?? 1);
     this.say(`The server died (${signal ?? `exit code ${code}`}); starting it again.`);
-    await pause(200);
+    await pause(Math.min(PAUSE.most, PAUSE.first * this.deaths.length));
     if (!this.stopping) this.startServer();
   }
 

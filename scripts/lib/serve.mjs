@@ -14,7 +14,10 @@ export const serverArguments = () => {
 
 /** Starts the server over a database; resolves with its address once it answers. */
 export function startServer(env) {
-  const child = spawn(process.execPath, serverArguments(), { env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'inherit'] });
+  const child = spawn(process.execPath, serverArguments(), {
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'pipe', 'inherit', 'ipc'],
+  });
   const url = new Promise((resolve, reject) => {
     child.stdout.on('data', (line) => {
       const match = /http:\/\/\S+/.exec(String(line));

@@ -14,10 +14,14 @@ function refuse(error: Error & { code?: string }, socket: Socket): void {
 }
 
 /** A server whose sockets cannot be held by who says nothing, or says it one letter a minute. */
-export function serverOf(app: Express, { headersMs = 10_000, requestMs = 300_000, idleMs = 60_000, checkMs = 1000 } = {}): Server {
+export function serverOf(
+  app: Express,
+  { headersMs = 10_000, requestMs = 300_000, idleMs = 60_000, answerMs = 300_000, checkMs = 1000 } = {},
+): Server {
   const server = createServer({ headersTimeout: headersMs, requestTimeout: requestMs, connectionsCheckingInterval: checkMs }, app);
   server.keepAliveTimeout = idleMs;
-  server.setTimeout(idleMs);
+  // a file may wait for others to be read before it is answered
+  server.setTimeout(answerMs);
   server.maxConnections = 1000;
   server.on('clientError', refuse);
   return server;

@@ -8,6 +8,8 @@ export interface Received {
   path: string;
   sha256: string;
   bytes: number;
+  /** Whoever sent it is gone. */
+  signal?: AbortSignal;
 }
 
 /** More bytes than were allowed. */

@@ -8,7 +8,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { openApiDocument, problemSchema } from '@plinket/contract';
 import request from 'supertest';
 import { createApp, serverOf, type AppOptions } from '../index.ts';
-import { keeperGlb, problem, silent, TestServer } from '../testing/fixture.ts';
+import { problem, silent, TestServer } from '../testing/fixture.ts';
 
 let server: TestServer;
 beforeAll(async () => {

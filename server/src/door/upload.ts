@@ -21,9 +21,11 @@ export async function upload<T>(
   const received = await blobs.receive(req, limit).catch((error: unknown) => {
     throw error instanceof TooLarge ? tooLarge(limit) : error;
   });
+  const gone = new AbortController();
+  req.socket.once('close', () => gone.abort());
   try {
     if (!received.bytes) throw wrong;
-    return await use(received);
+    return await use({ ...received, signal: gone.signal });
   } finally {
     await blobs.discard(received);
   }

@@ -10,7 +10,7 @@ const hostile = (name: string): Buffer => readFileSync(path(name));
 
 let server: TestServer;
 beforeAll(async () => {
-  server = await TestServer.start({}, { seconds: 2, megabytes: 700 });
+  server = await TestServer.start({}, { seconds: { light: 2, character: 10 }, megabytes: 700 });
 }, 120_000);
 afterAll(() => server?.stop());
 
@@ -69,8 +69,22 @@ describe('hostile files', () => {
 });
 
 describe('a reading thread', () => {
+  it('does not go on for who is gone: neither the file in hand nor those that wait', async () => {
+    const readers = new Readers(silent, { seconds: { light: 3600 } });
+    const [first, second] = [new AbortController(), new AbortController()];
+    const endless = path('exr-762-h-dwaa.exr');
+    const reading = readers.read('light', endless, 'a.exr', first.signal);
+    const waiting = readers.read('light', endless, 'b.exr', second.signal);
+    const good = readers.read('light', path('hdr-claims-16384x8192.hdr'), 'c.hdr');
+    second.abort();
+    await expect(waiting).rejects.toThrow('is gone');
+    first.abort();
+    await expect(reading).rejects.toThrow('is gone');
+    await expect(good).rejects.toThrow('too many');
+    await readers.close();
+  });
   it('that takes too much memory is ended and replaced', async () => {
-    const readers = new Readers(silent, { megabytes: 1, seconds: 60 });
+    const readers = new Readers(silent, { megabytes: 1 });
     const keeper = server.blobs.path(keeperSha);
     expect(keeperGlb.length).toBeGreaterThan(1_000_000);
     await expect(readers.read('character', keeper, 'keeper.glb')).rejects.toThrow('more than 1 MB of memory');

@@ -14,17 +14,20 @@ export type FromReader =
   | { type: 'broken'; message: string };
 
 export interface ReaderLimits {
-  /** Longest reading, seconds. */
-  seconds: number;
+  /** Longest reading of each kind, seconds. */
+  seconds: { [K in ReaderKind]: number };
   /** Most memory that a reading may take, MB. */
   megabytes: number;
 }
 
 interface Job extends ToReader {
+  signal: AbortSignal | undefined;
   resolve(report: unknown): void;
   reject(error: Error): void;
 }
 
+/** Longest readings: a picture of 67 million pixels takes some 5 s here, a character of 250 MB some 15. */
+const SECONDS = { character: 60, light: 15, cube: 15, proof: 5 };
 /** How often the memory of a reading is looked at, ms. */
 const LOOK = 25;
 const MB = 1024 * 1024;
@@ -41,15 +44,17 @@ export class Readers {
   private readonly waiting: Job[] = [];
   private watch: { timer: NodeJS.Timeout; since: number; rss: number } | undefined;
 
-  constructor(log: Logger, limits: Partial<ReaderLimits> = {}) {
+  constructor(log: Logger, limits: { megabytes?: number; seconds?: Partial<ReaderLimits['seconds']> } = {}) {
     this.log = log;
-    this.limits = { seconds: 30, megabytes: 1536, ...limits };
+    this.limits = { megabytes: 1536, ...limits, seconds: { ...SECONDS, ...limits.seconds } };
   }
 
-  /** Reads a file. @throws Unreadable with the reason */
-  read<K extends ReaderKind>(kind: K, path: string, fileName: string): Promise<Reports[K]> {
+  /** Reads a file, unless whoever wanted it is gone (`signal`). @throws Unreadable with the reason */
+  read<K extends ReaderKind>(kind: K, path: string, fileName: string, signal?: AbortSignal): Promise<Reports[K]> {
     return new Promise((resolve, reject) => {
-      this.waiting.push({ kind, path, fileName, resolve: resolve as (report: unknown) => void, reject });
+      const job: Job = { kind, path, fileName, signal, resolve: resolve as (report: unknown) => void, reject };
+      signal?.addEventListener('abort', () => this.drop(job), { once: true });
+      this.waiting.push(job);
       this.next();
     });
   }
@@ -81,10 +86,25 @@ export class Readers {
     return worker;
   }
 
+  /** Nobody waits for a file any more: its thread is free for the next. */
+  private drop(job: Job): void {
+    const gone = new Error('Whoever brought the file is gone.');
+    if (job === this.busy) this.replace(() => job.reject(gone));
+    const at = this.waiting.indexOf(job);
+    if (at >= 0) {
+      this.waiting.splice(at, 1);
+      job.reject(gone);
+    }
+  }
+
   private next(): void {
     if (this.busy) return;
     const job = this.waiting.shift();
     if (!job) return;
+    if (job.signal?.aborted) {
+      job.reject(new Error('Whoever brought the file is gone.'));
+      return this.next();
+    }
     this.busy = job;
     this.worker ??= this.start();
     const { kind, path, fileName } = job;
@@ -94,7 +114,7 @@ export class Readers {
 
   private look(): void {
     const { since, rss } = this.watch!;
-    if (performance.now() - since > this.limits.seconds * 1000) this.refuse('time');
+    if (performance.now() - since > this.limits.seconds[this.busy!.kind] * 1000) this.refuse('time');
     else if (process.memoryUsage.rss() - rss > this.limits.megabytes * MB) this.refuse('memory');
   }
 
@@ -119,7 +139,10 @@ export class Readers {
 
   private refuse(limit: 'time' | 'memory'): void {
     const { seconds, megabytes } = this.limits;
-    const reason = limit === 'time' ? `reading it takes longer than ${seconds} s` : `reading it takes more than ${megabytes} MB of memory`;
+    const reason =
+      limit === 'time'
+        ? `reading it takes longer than ${seconds[this.busy!.kind]} s`
+        : `reading it takes more than ${megabytes} MB of memory`;
     this.replace((job) => job.reject(new Unreadable(`too-much-${limit}`, reason)));
   }
 

@@ -6,11 +6,10 @@ import { cut } from '../door/route.ts';
 
 /** A text out of a file as the database can keep it: without NUL and other control characters, and whole characters only. */
 export const textForDatabase = (text: string, most: number): string =>
-  // eslint-disable-next-line no-control-regex
   cut(
     text
       .toWellFormed()
-      .replace(/[\u0000-\u001f\u007f]/g, ' ')
+      .replace(/\p{Cc}/gu, ' ')
       .trim(),
     most,
   );
@@ -25,9 +24,9 @@ export class FileService {
   }
 
   /** What a file is. @throws HttpProblem 422 that names the file (or `field`) and the reason */
-  async inspect<K extends ReaderKind>(kind: K, { path }: Received, fileName: string, field = fileName): Promise<Reports[K]> {
+  async inspect<K extends ReaderKind>(kind: K, { path, signal }: Received, fileName: string, field = fileName): Promise<Reports[K]> {
     try {
-      return await this.readers.read(kind, path, fileName);
+      return await this.readers.read(kind, path, fileName, signal);
     } catch (error) {
       if (!(error instanceof Unreadable)) throw error;
       throw new HttpProblem(422, error.code, `${fileName} was not brought in.`, {

@@ -13,7 +13,6 @@ import request from 'supertest';
 import type { DataSource } from 'typeorm';
 import { freshFolders } from '../../../scripts/lib/fresh.mjs';
 import { BlobStore, createApp, openDatabase, Readers, type AppOptions } from '../index.ts';
-import type { ReaderLimits } from '../readers/index.ts';
 
 export const NOWHERE = '00000000-0000-4000-8000-000000000000';
 export const silent = pino({ level: 'silent' });
@@ -21,6 +20,7 @@ export const keeperGlb = readFileSync(keeperFile);
 export const keeperSha = createHash('sha256').update(keeperGlb).digest('hex');
 export const temporaryBlobs = (): BlobStore => new BlobStore(join(mkdtempSync(join(tmpdir(), 'plinket-')), 'blobs'));
 
+type ReaderWishes = ConstructorParameters<typeof Readers>[1];
 type Fresh = Awaited<ReturnType<typeof freshFolders>>;
 
 /** A server over an empty database, and the shorthand that its tests speak. */
@@ -33,7 +33,7 @@ export class TestServer {
   readonly readers: Readers;
   private readonly fresh: Fresh;
 
-  private constructor(fresh: Fresh, db: DataSource, setup: Setup, options: Partial<AppOptions>, limits: Partial<ReaderLimits>) {
+  private constructor(fresh: Fresh, db: DataSource, setup: Setup, options: Partial<AppOptions>, limits: ReaderWishes) {
     this.fresh = fresh;
     this.cluster = fresh.database;
     this.db = db;
@@ -43,7 +43,7 @@ export class TestServer {
     this.app = createApp({ db, blobs: this.blobs, readers: this.readers, log: silent, writesPerMinute: 100_000, ...options });
   }
 
-  static async start(options: Partial<AppOptions> = {}, limits: Partial<ReaderLimits> = {}): Promise<TestServer> {
+  static async start(options: Partial<AppOptions> = {}, limits: ReaderWishes = {}): Promise<TestServer> {
     const fresh = await freshFolders('test');
     const db = await openDatabase(fresh.database.url);
     // as JSON has it: without −0

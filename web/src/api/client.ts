@@ -2,6 +2,7 @@ import {
   assetListSchema,
   assetSchema,
   cubeSchema,
+  healthSchema,
   lightFileSchema,
   originalSchema,
   problemSchema,
@@ -12,6 +13,7 @@ import {
   type AssetList,
   type AssetRecord,
   type CubeRecord,
+  type Health,
   type LightFileRecord,
   type ListWish,
   type OriginalRecord,
@@ -89,6 +91,8 @@ const query = (wish: ListWish): string => {
 };
 
 export const api = {
+  /** How the server is; `database` says whether it can save. */
+  health: (): Promise<Health> => fetch('/api/health').then(async (r) => healthSchema.parse(await r.json())),
   setups: (wish: ListWish = {}): Promise<SetupList> => read(setupListSchema, call(`/setups${query(wish)}`)),
   setup: (id: string): Promise<SetupRecord> => read(setupRecordSchema, call(`/setups/${id}`)),
   createSetup: (document: Setup): Promise<SetupRecord> =>

@@ -41,9 +41,9 @@ export class UnsentShelf {
   private readonly adopted: string[] = [];
   private readonly ports: UnsentPorts;
   private release: () => void = () => undefined;
-  private failed = false;
+  private told = false;
   /** Told once, when the browser keeps nothing. */
-  onFailure: () => void = () => undefined;
+  onFailure: (() => void) | undefined;
 
   private constructor(id: string, ports: UnsentPorts) {
     this.key = `${prefix(id)}:${ports.newId()}`;
@@ -115,8 +115,8 @@ export class UnsentShelf {
     try {
       work();
     } catch {
-      if (this.failed) return;
-      this.failed = true;
+      if (this.told || !this.onFailure) return;
+      this.told = true;
       this.onFailure();
     }
   }

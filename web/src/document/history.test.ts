@@ -1,0 +1,43 @@
+import { describe, expect, it } from '@jest/globals';
+import type { Patch } from '@plinket/core';
+import { panelLight, setupWith } from '../../../core/src/testing/setups.ts';
+import { stepBack, stepForward, take, type History } from './history.ts';
+
+const setup = setupWith({ key: panelLight(), rim: panelLight({ name: 'Rim' }) });
+const azimuth = (a: number): Patch => ({ lights: { items: { key: { place: { azimuth: a } } } } });
+const start: History = { setup, undo: [], redo: [] };
+
+describe('undo and redo', () => {
+  it('go back to the very beginning and forward to the end again', () => {
+    let h = take(start, azimuth(50), undefined, 0);
+    h = take(h, { brief: 'x' }, undefined, 10);
+    h = take(h, { lights: { order: ['key'], items: { rim: null } } }, undefined, 20);
+    const end = h.setup;
+    for (let i = 0; i < 3; i++) h = stepBack(h)!.history;
+    expect(h.setup).toEqual(setup);
+    expect(stepBack(h)).toBeUndefined();
+    for (let i = 0; i < 3; i++) h = stepForward(h)!.history;
+    expect(h.setup).toEqual(end);
+    expect(stepForward(h)).toBeUndefined();
+  });
+  it('take a drag as one step, named by all it did', () => {
+    let h = start;
+    for (let i = 1; i <= 20; i++) h = take(h, azimuth(40 + i), 'drag-1', i * 16);
+    expect(h.undo).toHaveLength(1);
+    expect(h.undo[0]!.words).toBe('key: round to 60°');
+    expect(stepBack(h)!.history.setup).toEqual(setup);
+  });
+  it('take two drags, or one with a long rest, as two', () => {
+    let h = take(start, azimuth(50), 'drag-1', 0);
+    h = take(h, azimuth(55), 'drag-2', 10);
+    h = take(h, azimuth(60), 'drag-2', 5000);
+    expect(h.undo).toHaveLength(3);
+  });
+  it('forget the future once something new is done, and ignore what changes nothing', () => {
+    let h = stepBack(take(start, azimuth(50), undefined, 0))!.history;
+    expect(h.redo).toHaveLength(1);
+    expect(take(h, azimuth(40), undefined, 1)).toBe(h);
+    h = take(h, azimuth(45), undefined, 2);
+    expect(h.redo).toHaveLength(0);
+  });
+});

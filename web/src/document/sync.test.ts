@@ -1,0 +1,287 @@
+import { describe, expect, it } from '@jest/globals';
+import type { SetupRecord } from '@plinket/contract';
+import { applyPatch, dome, parseSetup, type Patch, type Setup } from '@plinket/core';
+import fc from 'fast-check';
+import { panelLight, setupWith } from '../../../core/src/testing/setups.ts';
+import { ApiProblem, Unreachable } from '../api/client.ts';
+import { Sync, TRANSITIONS, type Outgoing, type SyncPorts, type SyncState, type Unsent } from './sync.ts';
+
+const setup = setupWith({ key: panelLight(), rim: panelLight({ name: 'Rim' }) });
+const azimuth = (a: number): Patch => ({ lights: { items: { key: { place: { azimuth: a } } } } });
+
+/** A server in memory that takes every id once, and can be told to fail before or after it took a change. */
+class Server {
+  revision = 1;
+  calls = 0;
+  document: Setup = setup;
+  /** What goes wrong next: before the change is taken, or its answer is lost. */
+  trouble: ({ before: Error } | { lost: true })[] = [];
+  private readonly taken = new Map<string, SetupRecord>();
+
+  record(): SetupRecord {
+    return { id: 'x', revision: this.revision, document: this.document, createdAt: '', updatedAt: '' };
+  }
+  change(patch: Patch): void {
+    this.revision++;
+    this.document = applyPatch(this.document, patch);
+  }
+  send = async ({ id, revision, patch }: Outgoing): Promise<SetupRecord> => {
+    this.calls++;
+    const trouble = this.trouble.shift();
+    if (trouble && 'before' in trouble) throw trouble.before;
+    const known = this.taken.get(id);
+    if (!known && revision !== this.revision)
+      throw new ApiProblem({ type: 't', title: 'stale', status: 412, current: { revision: this.revision, document: this.document } });
+    if (!known) {
+      this.change(patch);
+      this.taken.set(id, this.record());
+    }
+    if (trouble) throw new Unreachable('The server does not answer.');
+    return known ?? this.record();
+  };
+}
+
+const status = (code: number, more: object = {}): Error => new ApiProblem({ type: 't', title: `Answer ${code}`, status: code, ...more });
+
+/** Lets everything happen that waits for no clock. */
+async function settle(): Promise<void> {
+  for (let i = 0; i < 10; i++) await Promise.resolve();
+}
+
+/** A page's saver whose clock stands until it is told to go on. */
+class Page {
+  states: string[] = [];
+  kept: Unsent | undefined;
+  rebased: Setup | undefined;
+  refused: string | undefined;
+  waits: number[] = [];
+  readonly sync: Sync;
+  private timer: (() => void) | undefined;
+  private static count = 0;
+
+  constructor(server: Server, left: Unsent[] = [], record = server.record()) {
+    const ports: SyncPorts = {
+      send: server.send,
+      // as a reload would find it
+      keep: (unsent) => (this.kept = unsent && (JSON.parse(JSON.stringify(unsent)) as Unsent)),
+      onState: (state, reason) => this.states.push(reason ? `${state}: ${reason}` : state),
+      onRebased: (document) => (this.rebased = document),
+      onRefused: (message) => (this.refused = message),
+      newId: () => `id-${Page.count++}`,
+      after: (ms, then) => {
+        this.waits.push(ms);
+        this.timer = then;
+        return () => (this.timer = undefined);
+      },
+    };
+    this.sync = new Sync(record, ports, left);
+    this.sync.resume();
+  }
+  /** Lets the clock run out once, and what follows from it happen. */
+  async tick(): Promise<void> {
+    const then = this.timer;
+    this.timer = undefined;
+    then?.();
+    await settle();
+  }
+  /** Until nothing more is to be done. */
+  async rest(): Promise<void> {
+    for (let i = 0; i < 100 && this.timer; i++) await this.tick();
+  }
+  get state(): string {
+    return this.states.at(-1)!;
+  }
+}
+
+const begun = () => {
+  const server = new Server();
+  return { server, page: new Page(server) };
+};
+
+describe('saving', () => {
+  it('waits a quiet moment, joins quick changes into one request, and is idle', async () => {
+    const { server, page } = begun();
+    page.sync.add(azimuth(50));
+    page.sync.add({ brief: 'b' });
+    expect(page.states).toEqual(['waiting']);
+    await page.rest();
+    expect(server.calls).toBe(1);
+    expect(server.document).toMatchObject({ brief: 'b', lights: { items: { key: { place: { azimuth: 50 } } } } });
+    expect(page.states).toEqual(['waiting', 'sending', 'idle']);
+    expect(page.kept).toBeUndefined();
+    expect(page.waits).toEqual([350]);
+  });
+  it('sends what was done meanwhile after what is on its way', async () => {
+    const { server, page } = begun();
+    page.sync.add(azimuth(50));
+    const going = page.tick();
+    page.sync.add({ brief: 'meanwhile' });
+    await going;
+    await page.rest();
+    expect(server.revision).toBe(3);
+    expect(page.states).toEqual(['waiting', 'sending', 'waiting', 'sending', 'idle']);
+  });
+  it('takes a light away and puts another kind in its place under the same name, before the server heard of either', async () => {
+    const { server, page } = begun();
+    page.sync.add({ lights: { order: ['rim'], items: { key: null } } });
+    page.sync.add({ lights: { order: ['rim', 'key'], items: { key: { ...dome(), name: 'Sky' } as unknown as Patch } } });
+    await page.rest();
+    expect(server.calls).toBe(1);
+    expect(parseSetup(server.document).lights.items['key']).toEqual({ ...dome(), name: 'Sky' });
+  });
+  it('stops when the page closes and leaves the rest for the next visit', async () => {
+    const { server, page } = begun();
+    page.sync.add({ brief: 'late' });
+    page.sync.stop();
+    await page.rest();
+    await page.sync.settled();
+    expect(server.calls).toBe(0);
+    expect(page.kept).toEqual({ sending: [], patch: { brief: 'late' } });
+  });
+});
+
+describe('what is not taken', () => {
+  it.each<[string, Error]>([
+    ['a server that is gone', new Unreachable('The server does not answer.')],
+    ['500', status(500)],
+    ['429', new Unreachable('Too much was sent within a minute.')],
+    ['507', status(507)],
+    ['404', status(404)],
+    ['410, a setup that was thrown away', status(410)],
+    ['401', status(401)],
+    ['409', status(409)],
+    ['an answer that cannot be read', new SyntaxError('Unexpected token')],
+  ])('is sent again after %s, until it is, and nothing is lost', async (_name, error) => {
+    const { server, page } = begun();
+    server.trouble = Array.from({ length: 6 }, () => ({ before: error }));
+    page.sync.add(azimuth(50));
+    await page.tick();
+    expect(page.state).toBe(`offline: ${error.message}`);
+    page.sync.add({ brief: 'made while away' });
+    expect(page.kept).toMatchObject({ sending: [{ patch: azimuth(50) }], patch: { brief: 'made while away' } });
+    await page.rest();
+    expect(page.waits.slice(1, 7)).toEqual([1000, 2000, 3000, 5000, 5000, 5000]);
+    expect(server.document).toMatchObject({ brief: 'made while away', lights: { items: { key: { place: { azimuth: 50 } } } } });
+    expect(page.state).toBe('idle');
+    expect(page.refused).toBeUndefined();
+  });
+  it('waits as long as the server asks for', async () => {
+    const { server, page } = begun();
+    server.trouble = [{ before: new Unreachable('Too much was sent within a minute.', 42) }];
+    page.sync.add(azimuth(50));
+    await page.rest();
+    expect(page.waits).toEqual([350, 42_000]);
+  });
+  it('is tried at once when the network is back', async () => {
+    const { server, page } = begun();
+    server.trouble = [{ before: new Unreachable('gone') }];
+    page.sync.add(azimuth(50));
+    await page.tick();
+    page.sync.nudge();
+    await settle();
+    expect(page.states).toEqual(['waiting', 'sending', 'offline: gone', 'sending', 'idle']);
+    page.sync.nudge();
+    expect(server.calls).toBe(2);
+  });
+  it.each([400, 413, 422])('but %i is final: it is dropped, the server’s document shown, and why is said', async (code) => {
+    const { server, page } = begun();
+    server.trouble = [{ before: status(code, { errors: [{ field: 'lights.items.key.stops', reason: 'too big' }] }) }];
+    page.sync.add({ lights: { items: { key: { stops: 900 } } } });
+    await page.rest();
+    expect(page.refused).toBe('lights.items.key.stops: too big');
+    expect(page.rebased).toEqual(setup);
+    expect(page.states).toEqual(['waiting', 'sending', 'refused: lights.items.key.stops: too big']);
+    expect(page.kept).toBeUndefined();
+    page.sync.add({ brief: 'goes on' });
+    await page.rest();
+    expect(server.document.brief).toBe('goes on');
+  });
+  it('keeps what was done after a change that is refused', async () => {
+    const { server, page } = begun();
+    server.trouble = [{ before: status(422) }];
+    page.sync.add({ name: '' });
+    const going = page.tick();
+    page.sync.add({ brief: 'kept' });
+    await going;
+    await page.rest();
+    expect(server.document).toMatchObject({ name: setup.name, brief: 'kept' });
+    expect(page.states.slice(-3)).toEqual(['waiting', 'sending', 'idle']);
+  });
+});
+
+describe('an answer that is lost after the change was taken', () => {
+  it('is asked for again under the same id: the change is taken once, and nothing is rebased', async () => {
+    const { server, page } = begun();
+    server.trouble = [{ lost: true }, { lost: true }];
+    page.sync.add(azimuth(50));
+    await page.rest();
+    expect(server.calls).toBe(3);
+    expect(server.revision).toBe(2);
+    expect(page.rebased).toBeUndefined();
+    expect(page.state).toBe('idle');
+  });
+  it('is asked for by the next visit, too, which sees what others did since', async () => {
+    const { server, page } = begun();
+    server.trouble = [{ lost: true }];
+    page.sync.add(azimuth(50));
+    await page.tick();
+    page.sync.add({ brief: 'not yet sent' });
+    page.sync.stop();
+    server.change(azimuth(70));
+    const next = new Page(server, [page.kept!]);
+    await next.rest();
+    expect(server.document).toMatchObject({ brief: 'not yet sent', lights: { items: { key: { place: { azimuth: 70 } } } } });
+    expect(next.sync.document()).toEqual(server.document);
+    expect(server.revision).toBe(4);
+  });
+});
+
+describe('a newer document', () => {
+  it('is rebased upon: both people’s changes stand', async () => {
+    const { server, page } = begun();
+    server.change({ name: 'Theirs' });
+    page.sync.add(azimuth(50));
+    await page.rest();
+    expect(server.document).toMatchObject({ name: 'Theirs', lights: { items: { key: { place: { azimuth: 50 } } } } });
+    expect(page.rebased!.name).toBe('Theirs');
+    expect(page.sync.revision).toBe(3);
+    expect(page.states).toEqual(['waiting', 'sending', 'waiting', 'sending', 'idle']);
+  });
+});
+
+describe('the states', () => {
+  it('follow each other only as the table says, whatever happens, and nothing that was done is lost', async () => {
+    const seen = new Set<string>();
+    const event = fc.constantFrom('add', 'tick', 'theirs', 'gone', 'lost', 'refuse', 'nudge');
+    await fc.assert(
+      fc.asyncProperty(fc.array(event, { maxLength: 40 }), async (events) => {
+        const { server, page } = begun();
+        let n = 0;
+        for (const e of events) {
+          if (e === 'add') page.sync.add({ lights: { items: { key: { notes: `${++n}` } } }, brief: `mine ${n}` });
+          else if (e === 'tick') await page.tick();
+          else if (e === 'theirs') server.change({ name: `Theirs ${server.revision}` });
+          else if (e === 'gone') server.trouble.push({ before: new Unreachable('gone') });
+          else if (e === 'lost') server.trouble.push({ lost: true });
+          else if (e === 'refuse') server.trouble.push({ before: status(422) });
+          else {
+            page.sync.nudge();
+            await settle();
+          }
+        }
+        const refusedBefore = page.refused !== undefined;
+        await page.rest();
+        const names = ['idle', ...page.states.map((s) => s.split(':')[0]!)] as SyncState[];
+        for (let i = 1; i < names.length; i++) {
+          expect(TRANSITIONS[names[i - 1]!]).toContain(names[i]);
+          seen.add(`${names[i - 1]} ${names[i]}`);
+        }
+        expect(page.kept).toBeUndefined();
+        if (n > 0 && !refusedBefore && page.refused === undefined) expect(server.document.brief).toBe(`mine ${n}`);
+      }),
+      { numRuns: 200, seed: 7 },
+    );
+    const all = Object.entries(TRANSITIONS).flatMap(([from, tos]) => tos.map((to) => `${from} ${to}`));
+    expect([...seen].sort()).toEqual(all.sort());
+  });
+});
