@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { beforeAll, describe, expect, it } from '@jest/globals';
 import {
+  applyPatch,
   parseSetup,
   readGlb,
   readPngSetup,
@@ -91,6 +92,15 @@ describe('plinket render', () => {
     });
     expect(sum).toBeGreaterThan(1);
   }, 120_000);
+
+  it('writes no layers of a light that is off, so that the layers are the picture', () => {
+    const off = applyPatch(bare, { lights: { items: { fill: { on: false } } } });
+    writeFileSync(join(folder, 'off.json'), JSON.stringify(off));
+    expect(plinket('render', 'off.json', '--size', '24x16', '--samples', '4', '--out', 'off.exr').status).toBe(0);
+    const header = readFileSync(join(folder, 'off.exr')).subarray(0, 600).toString('latin1');
+    expect(header).toContain('key.diffuse.R\0');
+    expect(header).not.toContain('fill.');
+  }, 60_000);
 
   it('writes what the first surfaces are when it is asked to', () => {
     const layers = 'depth,normal,albedo,position,identity,noise,samples,openness';

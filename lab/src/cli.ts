@@ -15,7 +15,7 @@ const HELP = `plinket: light design for characters, from the command line. No se
       --smooth removes noise (0…1), --clamp limits single indirect contributions and says what it took.
   plinket inspect FILE.glb|gltf|obj|ply|stl
       Metres, triangles, parts, facing, landmarks and warnings, as JSON.
-  plinket probe SETUP.json|ID --point x,y,z --normal x,y,z [--samples 65536] [--seed 1] [--assets FOLDER]
+  plinket probe SETUP.json|ID --point x,y,z --normal x,y,z [--samples 65536] [--bounces 3] [--seed 1] [--assets FOLDER]
       Irradiance in lux by light, direct and total, as JSON.
 
 Characters are found by their SHA-256: in --assets, beside the setup file, in the demo and in the server's store.

@@ -8,7 +8,7 @@ const turned = ({ corner, ex, ey }: Rectangle): Rectangle => ({
   ey,
 });
 
-/** A rectangle that shines to one side or both, sampled by solid angle. */
+/** A rectangle that shines to one side or both, sampled by solid angle; a very small one by area. */
 export class PanelView implements ShapeView {
   wx = 0;
   wy = 0;
@@ -24,14 +24,13 @@ export class PanelView implements ShapeView {
   sample(x: number, y: number, z: number, u: number, v: number): number {
     for (let i = 0; i < this.sides.length; i++) {
       const side = this.sides[i]!;
-      const S = side.prepare(x, y, z);
-      if (!(S > 0)) continue;
+      if (!(side.prepare(x, y, z) > 0)) continue;
       side.sample(u, v);
       this.wx = side.wx;
       this.wy = side.wy;
       this.wz = side.wz;
       this.d = side.d;
-      return S;
+      return side.spread;
     }
     return 0;
   }
@@ -41,8 +40,9 @@ export class PanelView implements ShapeView {
       const side = this.sides[i]!;
       const t = side.intersectFrom(ox, oy, oz, dx, dy, dz);
       if (t === Infinity) continue;
-      this.met = side.prepare(ox, oy, oz);
-      return this.met > 0 ? t : Infinity;
+      if (!(side.prepare(ox, oy, oz) > 0)) return Infinity;
+      this.met = side.spreadAt(side.facing(dx, dy, dz), t);
+      return t;
     }
     return Infinity;
   }

@@ -53,7 +53,7 @@ export class SphericalRectangle {
     this.z = cross(this.x, this.y);
   }
 
-  /** Looks at the rectangle from o; answers the solid angle, by which `sample` samples then. */
+  /** Looks at the rectangle from o; answers the solid angle. `sample` samples by it, or by area below 1e-4 sr: `spread` says which density. */
   prepare(ox: number, oy: number, oz: number): number {
     return this.stand(ox, oy, oz) ? this.solidAngle() : (this.S = 0);
   }
@@ -73,12 +73,12 @@ export class SphericalRectangle {
     return true;
   }
 
-  /** After `look` and `sample`: one over the density with which that sample was taken, steradians. */
+  /** After `look` or `prepare`, and `sample`: one over the density with which that sample was taken, steradians. */
   get spread(): number {
     return Number.isNaN(this.k) ? this.spreadAt(this.z0 / this.d, this.d) : this.S;
   }
 
-  /** After `look`: one over the density of a sample `t` away, seen at the cosine `facing` (negative) from the light. */
+  /** After `look` or `prepare`: one over the density of a sample `t` away, seen at the cosine `facing` (negative) from the light. */
   spreadAt(facing: number, t: number): number {
     return Number.isNaN(this.k) ? (this.exl * this.eyl * -facing) / (t * t) : this.S;
   }
@@ -125,7 +125,7 @@ export class SphericalRectangle {
     this.b1 = n2z;
     this.k = 2 * Math.PI - g2 - g3;
     const S = g0 + g1 - this.k;
-    // far away the angles cancel: fall back on area · cosine / distance², good to 1e-6 there
+    // far away, or very thin, the angles cancel: by area from here on; for the whole, area · cosine / distance² at the centre
     if (!(S > 1e-4)) {
       const cx = (x0 + x1) / 2,
         cy = (y0 + y1) / 2,

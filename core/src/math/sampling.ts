@@ -2,7 +2,7 @@
 // Burley 2020, "Practical Hash-based Owen Scrambling", JCGT 9(4); the hash's constants are those of its section 5 as
 // improved by Vegdahl (2021), from memory. That they scramble well is checked by the star test in sampling.test.ts.
 
-/** Points in one sequence; later indices repeat it with other scrambles. */
+/** Points in one sequence; each further one has a scramble of its own. */
 export const SEQUENCE_LENGTH = 4096;
 const BITS = 12;
 
@@ -56,6 +56,12 @@ function scramble(x: number, seed: number): number {
   return x;
 }
 
+/**
+ * The key of an index: the bits above a sequence's length make another scramble, of order and of coordinates alike, so that no point comes
+ * twice and the error goes on falling.
+ */
+const keyOf = (index: number, key: number): number => (index < SEQUENCE_LENGTH ? key : mix(key, index >>> BITS));
+
 const UNIT = 1 / 4294967296;
 /** The point that `sample2` left: two numbers in [0, 1). */
 export const point = new Float64Array(2);
@@ -65,6 +71,7 @@ export const point = new Float64Array(2);
  * Any power of two of consecutive indices from 0 is well spread in both dimensions.
  */
 export function sample2(index: number, key: number): void {
+  key = keyOf(index, key);
   // nested uniform shuffle of the index, then of each coordinate
   const i = reversed12[scramble(reversed12[index & (SEQUENCE_LENGTH - 1)]! << (32 - BITS), key) >>> (32 - BITS)]!;
   const k2 = Math.imul(key ^ 0x5bd1e995, 0x27d4eb2f);
@@ -92,8 +99,9 @@ export const dimension = (): Dimension => ({ a: 0, b: 0, ax: 0, ay: 0, bx: 0, by
  * the blue-noise mask by which `shiftedA` and `shiftedB` move it, so that neighbours' errors differ and cancel to the eye.
  */
 export function openDimension(d: Dimension, index: number, key: number): void {
-  const i = reversed12[scramble(reversed12[index & (SEQUENCE_LENGTH - 1)]! << (32 - BITS), mix(key, index >>> BITS)) >>> (32 - BITS)]!;
-  const k2 = Math.imul(key ^ 0x5bd1e995, 0x27d4eb2f);
+  const block = keyOf(index, key);
+  const i = reversed12[scramble(reversed12[index & (SEQUENCE_LENGTH - 1)]! << (32 - BITS), mix(block, index >>> BITS)) >>> (32 - BITS)]!;
+  const k2 = Math.imul(block ^ 0x5bd1e995, 0x27d4eb2f);
   d.a = reverseBits(scramble(i, k2)) | 0;
   d.b = reverseBits(scramble(reversedSobol1[i]!, Math.imul(k2, 0x165667b1) ^ 0x3c6ef372)) | 0;
   const h = mix(key, 0x68bc21eb);

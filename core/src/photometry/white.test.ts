@@ -54,6 +54,35 @@ describe('colour of a light by its temperature', () => {
   });
 });
 
+describe('tint', () => {
+  /** Correlated colour temperature by its definition (CIE 15): the full radiator that is nearest in CIE 1960 u, v. */
+  const correlated = ([x, y]: [number, number]): number => {
+    const uv = ([a, b]: [number, number]) => [(4 * a) / (12 * b - 2 * a + 3), (6 * b) / (12 * b - 2 * a + 3)];
+    const [u, v] = uv([x, y]);
+    const far = (mired: number) => {
+      const [a, b] = uv(p.blackbodyChromaticity(1e6 / mired));
+      return Math.hypot(a! - u!, b! - v!);
+    };
+    let from = 1e6 / 12000,
+      to = 1e6 / 1800;
+    for (let i = 0; i < 60; i++) {
+      const a = from + (to - from) * 0.382,
+        b = from + (to - from) * 0.618;
+      if (far(a) < far(b)) to = b;
+      else from = a;
+    }
+    return 2e6 / (from + to);
+  };
+  it.each([2700, 3200, 3900, 4300, 4700, 5200, 5600, 6500, 9000])(
+    'moves a light of %i K across, not along: its temperature stays',
+    (kelvin) => {
+      const plain = correlated(p.lightChromaticity(kelvin));
+      expect(Math.abs(plain / kelvin - 1)).toBeLessThan(0.006);
+      for (const tint of [-20, -8, 12, 23]) expect(Math.abs(correlated(p.lightChromaticity(kelvin, tint)) / plain - 1)).toBeLessThan(0.006);
+    },
+  );
+});
+
 describe('gels', () => {
   it('a full conversion turns 5600 K into 3000 K light (159 mired), less bright', () => {
     const base = p.kelvinToLinear(5600),

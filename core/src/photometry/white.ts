@@ -44,9 +44,10 @@ export function lightChromaticity(kelvin: number, tint = 0): [number, number] {
   const at = onLocus(kelvin);
   if (tint === 0) return at;
   const [u, v] = toUv(at);
-  const a = toUv(onLocus(kelvin * 0.99)),
-    b = toUv(onLocus(Math.min(DAYLIGHT_TO, kelvin * 1.01)));
-  // across the locus, the way in which v grows
+  // lines of one correlated temperature cross the full radiator's locus at right angles (CIE 15), daylight and what is between included
+  const a = toUv(blackbodyChromaticity(kelvin * 0.99)),
+    b = toUv(blackbodyChromaticity(kelvin * 1.01));
+  // across it, the way in which v grows
   let nx = -(b[1] - a[1]),
     ny = b[0] - a[0];
   const l = Math.hypot(nx, ny) * (ny < 0 ? -1 : 1);

@@ -148,7 +148,8 @@ describe('materials', () => {
 describe('depth of field', () => {
   it('opens by focal length over f-number; off it is a pinhole', () => {
     const camera = (fNumber: number) => compileCamera(applyPatch(withSubject, { camera: { focal: 100, lens: { fNumber, focus: 2 } } }));
-    expect(camera(2.8).lens!.radius).toBeCloseTo(0.1 / 2.8 / 2, 9);
+    // drawn out to focus at 2 m: s / (s − f)
+    expect(camera(2.8).lens!.radius).toBeCloseTo((0.1 / 2.8 / 2) * (2 / 1.9), 9);
     expect(camera(0).lens).toBeUndefined();
   });
   it('blurs as the thin lens says: worked by hand for 100 mm at f/2, sharp at 2 m, a point at 4 m', () => {

@@ -42,9 +42,20 @@ export function compileCamera(setup: Setup): SceneCamera {
     up,
     halfHeight: sensor / 2 / focal,
     aspect,
-    // thin lens: the opening is the focal length over the f-number
-    ...(open ? { lens: { radius: focal / 1000 / lens.fNumber / 2, focus: lens.focus } } : {}),
+    ...(open ? { lens: { radius: lensRadius(focal / 1000, lens), focus: lens.focus } } : {}),
   };
+}
+
+/** Nearest focus, in focal lengths: a lens has no picture of what stands in its focal point. */
+const NEAREST = 1.05;
+
+/**
+ * Radius of the opening, metres: f / (2N), widened by s / (s − f). A real lens that focuses near draws out and sees a smaller field; here
+ * the field stays as framed, and the blur on the frame is that of `circleOfConfusion`.
+ */
+function lensRadius(focal: number, { fNumber, focus }: { fNumber: number; focus: number }): number {
+  const s = Math.max(focus, NEAREST * focal);
+  return (focal / fNumber / 2) * (s / (s - focal));
 }
 
 /**

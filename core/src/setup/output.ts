@@ -43,7 +43,8 @@ function luminancePerValue(light: Light): number {
     case 'profile':
       return light.profile.peak / facing(light.diameter);
     case 'sun':
-      return 1 / (4 * Math.PI * Math.sin((light.angle * Math.PI) / 720) ** 2);
+      // lux on a surface that faces it: a cap of half angle a and luminance L gives π L sin² a
+      return 1 / (Math.PI * Math.sin((light.angle * Math.PI) / 360) ** 2);
     case 'sky':
     case 'dome':
     case 'glow':

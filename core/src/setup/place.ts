@@ -80,13 +80,16 @@ export function placeOf(frame: Frame, p: Vec3): { azimuth: number; elevation: nu
   };
 }
 
+/** Sine of the angle from the vertical within which a thing is straight overhead. */
+const POLE = 1e-6;
+
 /** Where a placed thing stands and how: x and y across (turned by its roll), z towards its aim; upright, unit axes. */
 export function axesInWorld(frame: Frame, thing: { place: Place; roll?: number }): { centre: Vec3; x: Vec3; y: Vec3; z: Vec3 } {
   const centre = placeInWorld(frame, thing.place);
   const z = normalize(sub(fromHead(frame, thing.place.aim), centre), scale(frame.z, -1));
-  const level: Vec3 = Math.abs(z[1]) > 0.999 ? frame.z : [0, 1, 0];
-  // x × y must be the shining direction
-  const x = normalize(cross(level, z));
+  // x × y must be the shining direction. Straight overhead, up says nothing: the azimuth is carried to the pole
+  const level = cross([0, 1, 0], z);
+  const x = normalize(length(level) > POLE ? level : cross([0, 1, 0], scale(directionAt(frame, thing.place.azimuth, 0), -1)));
   return { centre, ...rolled(x, cross(z, x), (thing.roll ?? 0) * DEGREE), z };
 }
 

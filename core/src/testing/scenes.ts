@@ -3,11 +3,15 @@ import { plainKernel, type RayKernel } from '@plinket/kernel';
 import type { Rectangle } from '../light/index.ts';
 import type { Vec3 } from '../math/index.ts';
 import type { SceneCamera, SceneGeometry, SceneLight } from '../scene/index.ts';
+import { luminance } from '../photometry/index.ts';
 import { isClear, material, type Material } from '../surface/index.ts';
 import { Tracer } from '../trace/index.ts';
 
 export const matt = (albedo: number, more: Partial<Material> = {}): Material =>
   material({ name: 'matt', base: [albedo, albedo, albedo], roughness: 1, ...more });
+
+/** What a lux meter shows of red, green and blue. */
+export const lux = (rgb: Vec3): number => luminance(...rgb);
 
 /** Triangles of one material with normals from the triangles' own planes. */
 export function geometryOf(triangles: [Vec3, Vec3, Vec3][], surface: Material): SceneGeometry {

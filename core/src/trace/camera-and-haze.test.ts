@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { attachKernel, buildAccel, compileKernel } from '@plinket/kernel';
 import { describe, expect, it } from '@jest/globals';
-import { circleOfConfusion, type SceneGeometry, type SceneLight } from '../scene/index.ts';
+import { circleOfConfusion, compileCamera, type SceneGeometry, type SceneLight } from '../scene/index.ts';
+import { emptySetup } from '../setup/index.ts';
 import {
   cameraAt,
   dome,
@@ -13,6 +14,7 @@ import {
   roundNormals,
   sphereTriangles,
 } from '../testing/scenes.ts';
+import { setupWith } from '../testing/setups.ts';
 import { GUIDE_CHANNELS, phase, Tracer, type TraceJob } from './index.ts';
 
 const module = compileKernel(readFileSync(new URL('../../../kernel/build/kernel.wasm', import.meta.url)))!;
@@ -33,7 +35,10 @@ describe('depth of field', () => {
       d = 4;
     const ball = roundNormals(geometryOf(sphereTriangles(0.002, 24), matt(1)));
     const half = 0.0015 / focal;
-    const camera = { ...cameraAt([0, 0, d], [0, 0, 0], half), lens: { radius: focal / fNumber / 2, focus } };
+    const lens = compileCamera(
+      setupWith({}, { camera: { ...emptySetup('x').camera, focal: focal * 1000, lens: { fNumber, focus } } }),
+    ).lens!;
+    const camera = { ...cameraAt([0, 0, d], [0, 0, 0], half), lens };
     const { alpha } = shoot(ball, [dome], { camera, to: 4096 });
     // mean distance from the middle of a uniform disk is ⅔ of its radius
     let sum = 0,
@@ -42,8 +47,8 @@ describe('depth of field', () => {
       sum += alpha[i]!;
       moment += alpha[i]! * Math.hypot((i % N) + 0.5 - N / 2, Math.floor(i / N) + 0.5 - N / 2);
     }
-    // the circle's radius in pixels; the lens sits at distance f(1 + m) from the frame, which the pinhole model leaves out
-    const c = circleOfConfusion(focal, fNumber, focus, d) * ((focus - focal) / focus);
+    // the circle's radius in pixels
+    const c = circleOfConfusion(focal, fNumber, focus, d);
     const radius = (c / 2 / 0.003) * N;
     expect(moment / sum / ((2 / 3) * radius)).toBeCloseTo(1, 1);
   });

@@ -56,7 +56,18 @@ describe('what the walk met is remembered', () => {
     expect(lit.rays.walk).toBeGreaterThan(0);
     expect(same(lit.films, make().trace(job([dome])).films)).toBe(true);
   });
+  it('of a walk that ended early, since nothing was to be lit, as far as it went', () => {
+    const open: SceneLight = { id: 'open', key: 'open 0.5', kind: 'openness', reach: 0.5 };
+    const tracer = make();
+    tracer.trace(job([open]));
+    for (const light of [key, dome]) {
+      const fresh = make().trace(job([light]));
+      expect(same(tracer.trace(job([light])).films, fresh.films)).toBe(true);
+    }
+    expect(tracer.trace(job([rim])).rays.walk).toBe(0);
+  });
   it.each<[string, Partial<TraceJob>]>([
+    ['haze', { haze: { density: 0.3, anisotropy: 0 } }],
     ['camera', { camera: { ...cameraAt([0.5, 1, 2], [0, 0, 0], 0.2), key: 'nearer' } }],
     ['seed', { seed: 2 }],
     ['number of bounces', { bounces: 1 }],

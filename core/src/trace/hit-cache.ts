@@ -63,8 +63,10 @@ export class HitCache {
   /** Nearest hits of the first `count` rays: remembered ones, or the kernel's. Answers the rays that were traced. */
   closest(count: number): number {
     const { kernel, current } = this;
-    if (this.replaying) {
-      kernel.hits.set(current!.calls[this.call++]!);
+    // a walk that ended early (nothing to light) is remembered as far as it went, and goes on from there
+    const known = this.replaying ? current!.calls[this.call++] : undefined;
+    if (known) {
+      kernel.hits.set(known);
       return 0;
     }
     kernel.closest(count);

@@ -22,11 +22,13 @@ export function probe(
   options: { samples?: number; seed?: number; bounces?: number } = {},
 ): ProbeResult {
   const { samples = 65536, seed = 1, bounces = 3 } = options;
-  const unit = tracer.irradiance(at, normal, scene.lights, { samples, seed, bounces });
+  const unit = tracer.irradiance(at, normal, scene.lights, { samples, seed, bounces, haze: scene.haze });
   const lights = scene.lights.map(({ id }, i) => {
     const light = setup.lights.items[id]!;
-    const l = luminance(...lightRadiance(light));
-    return { id, name: light.name, on: light.on, direct: unit[i]!.direct * l, total: unit[i]!.total * l };
+    const [r, g, b] = lightRadiance(light);
+    // by channel first: what a red wall sends on of a warm light is not its share of white
+    const lux = ([x, y, z]: Vec3): number => luminance(x * r, y * g, z * b);
+    return { id, name: light.name, on: light.on, direct: lux(unit[i]!.direct), total: lux(unit[i]!.total) };
   });
   const sum = (k: 'direct' | 'total') => lights.reduce((s, l) => s + (l.on ? l[k] : 0), 0);
   return { lights, direct: sum('direct'), total: sum('total') };

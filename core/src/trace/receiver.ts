@@ -1,8 +1,8 @@
 import type { RayKernel } from '@plinket/kernel';
 import { normalize, point, sample2, mix, type Vec3 } from '../math/index.ts';
-import { luminance } from '../photometry/index.ts';
 import { DIFFUSE, type Batch } from './batch.ts';
 import type { LightSampler } from './lights/index.ts';
+import { HAZE_DEPTH } from './limits.ts';
 import { meetShadows } from './shadows.ts';
 
 /** Distance by which a receiver's rays start off its surface, metres. */
@@ -45,7 +45,7 @@ export function receiverRays(batch: Batch, rays: Float32Array, at: Vec3, normal:
   }
 }
 
-/** Sum over `count` samples of the direct irradiance from one light of luminance 1. */
+/** Adds to `sum` (red, green, blue) the direct irradiance of `count` samples of one light of luminance 1, through haze of a density. */
 export function receiverLight(
   kernel: RayKernel,
   sampler: LightSampler,
@@ -54,7 +54,9 @@ export function receiverLight(
   count: number,
   from: number,
   seed: number,
-): number {
+  haze: number,
+  sum: Vec3,
+): void {
   const { towards } = sampler;
   const n = normalize(normal);
   const values = new Float32Array(count * 3);
@@ -64,7 +66,8 @@ export function receiverLight(
     const S = sampler.fromPoint(at[0], at[1], at[2], point[0]!, point[1]!);
     const cos = n[0] * towards.x + n[1] * towards.y + n[2] * towards.z;
     if (!(S > 0) || !(cos > 0)) continue;
-    values.set([cos * S * towards.r, cos * S * towards.g, cos * S * towards.b], w * 3);
+    const k = haze > 0 ? cos * S * Math.exp(-haze * Math.min(towards.distance, HAZE_DEPTH)) : cos * S;
+    values.set([k * towards.r, k * towards.g, k * towards.b], w * 3);
     kernel.shadowRays.set(
       [at[0] + n[0] * OFF, at[1] + n[1] * OFF, at[2] + n[2] * OFF, 0, towards.x, towards.y, towards.z, towards.distance * 0.9999],
       w * 8,
@@ -72,7 +75,5 @@ export function receiverLight(
     w++;
   }
   meetShadows(kernel, sampler.light.bent, values, 3, w);
-  let sum = 0;
-  for (let i = 0; i < w; i++) if (!kernel.blocked[i]) sum += luminance(values[i * 3]!, values[i * 3 + 1]!, values[i * 3 + 2]!);
-  return sum;
+  for (let i = 0; i < w; i++) if (!kernel.blocked[i]) for (let c = 0; c < 3; c++) sum[c] = sum[c]! + values[i * 3 + c]!;
 }

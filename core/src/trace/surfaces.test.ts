@@ -15,6 +15,7 @@ import {
   rectangleLight,
   roundNormals,
   sphereTriangles,
+  lux,
 } from '../testing/scenes.ts';
 import type { SceneGeometry, SceneLight } from '../scene/index.ts';
 import { Tracer, type TraceJob, type TraceResult } from './index.ts';
@@ -266,7 +267,7 @@ describe('surfaces that give light', () => {
     const hidden = shoot(g, [{ ...glow, camera: false }], { camera: cameraAt([0, 0.5, 0.001], [0, 1, 0], 0.005) });
     expect(mean(hidden)).toBe(0);
     const [probe] = tracerOf(g).irradiance([0, 0, 0], [0, 1, 0], [glow], { samples: 4096, seed: 2, bounces: 0 });
-    expect(probe!.direct / (E * (0.2126 * 100 + 0.7152 * 50 + 0.0722 * 25))).toBeCloseTo(1, 2);
+    expect(lux(probe!.direct) / (E * (0.2126 * 100 + 0.7152 * 50 + 0.0722 * 25))).toBeCloseTo(1, 2);
   });
 });
 

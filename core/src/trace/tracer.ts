@@ -1,6 +1,5 @@
 import type { RayKernel, Shader } from '@plinket/kernel';
 import { maskWords, type Vec3 } from '../math/index.ts';
-import { luminance } from '../photometry/index.ts';
 import { albedoTables } from '../surface/index.ts';
 import type { Haze, SceneCamera, SceneGeometry, SceneLight } from '../scene/index.ts';
 import { Batch } from './batch.ts';
@@ -10,7 +9,7 @@ import { emptyGuides, writeGuides, type GuideSums } from './guides.ts';
 import { dimByHaze, lightHaze } from './haze.ts';
 import { HitCache } from './hit-cache.ts';
 import { samplerOf, type LightSampler, type SamplerJob } from './lights/index.ts';
-import { Limits } from './limits.ts';
+import { HAZE_DEPTH, Limits } from './limits.ts';
 import { openness } from './openness.ts';
 import { receiverLight, receiverRays } from './receiver.ts';
 import { scatter } from './scatter.ts';
@@ -55,6 +54,12 @@ export interface TraceResult {
   clamped: { offered: number; removed: number };
   /** Rays of each kind that the kernel traced. */
   rays: { walk: number; shadow: number };
+}
+
+/** What one light of luminance 1 sends to a point, red, green, blue: directly, and in all. */
+export interface ReceiverLight {
+  direct: Vec3;
+  total: Vec3;
 }
 
 /** Clear surfaces and holes that a path may pass on top of its bounces. */
@@ -112,7 +117,7 @@ export class Tracer {
     const context = this.context(wanted, job.bounces, seed, haze, job.clamp ?? 0);
     const alpha = new Float32Array(pixels);
     const guides = job.guides ? emptyGuides(pixels) : undefined;
-    this.cache.look(`${job.camera.key} ${seed} ${job.bounces}`);
+    this.cache.look(`${job.camera.key} ${seed} ${job.bounces} ${haze?.density ?? 0}`);
     const probes = job.shallow ? undefined : this.probes;
     const place = `${job.width} ${job.height} ${tile.x} ${tile.y} ${tile.width} ${tile.height}`;
     for (let sample = job.from; sample < job.to; sample++) {
@@ -130,36 +135,41 @@ export class Tracer {
   }
 
   /**
-   * Irradiance at a point, for luminance 1: by light, what comes directly and what comes in all. The mean over
-   * `samples` cosine-distributed rays.
+   * Irradiance at a point, for luminance 1: by light, red, green and blue of what comes directly and of what comes in all. The mean
+   * over `samples` cosine-distributed rays; haze dims what comes and sends light of its own, scattered once.
    */
   irradiance(
     at: Vec3,
     normal: Vec3,
     lights: SceneLight[],
-    options: { samples: number; seed: number; bounces: number },
-  ): { direct: number; total: number }[] {
+    options: { samples: number; seed: number; bounces: number; haze?: Haze },
+  ): ReceiverLight[] {
     const { kernel, batch } = this;
-    const { samples, seed, bounces } = options;
-    const wanted = new WantedFilms(lights, this.samplerOf, 1, false, this.shader);
-    const context = this.context(wanted, bounces, seed, undefined, 0);
-    const direct = lights.map(() => 0);
+    const { samples, seed, bounces, haze } = options;
+    const wanted = new WantedFilms(lights, this.samplerOf, 1, haze !== undefined, haze ? undefined : this.shader);
+    const context = this.context(wanted, bounces, seed, haze, 0);
+    const direct = lights.map((): Vec3 => [0, 0, 0]);
     let missed = 0;
     for (let from = 0; from < samples; from += batch.capacity) {
       const n = Math.min(batch.capacity, samples - from);
       receiverRays(batch, kernel.rays, at, normal, n, from, seed);
       kernel.closest(n);
       for (let i = 0; i < n; i++) if (kernel.hitIds[i * 4 + 3]! < 0) missed++;
+      if (haze) for (const { sampler, index } of wanted.lights) lightHaze(context, haze, sampler, wanted.volume(index), n, from);
       // a receiver is asked once: nothing to remember
       const far = this.cache.begin('', Infinity, wanted.far);
       this.walk(context, wanted, n, from, 1, far, {});
       for (const { sampler, index } of wanted.lights)
-        if (sampler.aims) direct[index]! += receiverLight(kernel, sampler, at, normal, n, from, seed);
+        if (sampler.aims) receiverLight(kernel, sampler, at, normal, n, from, seed, haze?.density ?? 0, direct[index]!);
     }
+    const throughHaze = Math.exp(-(haze?.density ?? 0) * HAZE_DEPTH);
     return lights.map((light, i) => {
-      const first = light.kind === 'dome' ? (Math.PI * missed) / samples : direct[i]! / samples;
-      const film = wanted.film(i);
-      return { direct: first, total: first + luminance(film[0]!, film[1]!, film[2]!) / samples };
+      const film = wanted.film(i),
+        scattered = haze ? wanted.volume(i) : [0, 0, 0];
+      const first = direct[i]!.map((v) => (light.kind === 'dome' ? Math.PI * missed * throughHaze : v) / samples) as Vec3;
+      // a receiver's rays bring π times the radiance that they meet
+      const total = first.map((v, c) => v + (film[c]! + Math.PI * scattered[c]!) / samples) as Vec3;
+      return { direct: first, total };
     });
   }
 

@@ -120,7 +120,7 @@ const rgb = (plane: Float32Array, c: number, factor = 1): Float32Array =>
 
 /**
  * Channels of an EXR: the balanced picture with its alpha, and each light's layers scaled to what it gives (cd/m² times
- * exposure), so that their sum is the picture. `layers` adds what the first surfaces are.
+ * exposure), so that their sum is the picture; lights that are off have none. `layers` adds what the first surfaces are.
  */
 export function exrChannels(setup: Setup, rendered: Rendered, linear: Float32Array, layers: string[] = []): ExrChannel[] {
   const { films, guides } = rendered;
@@ -130,7 +130,8 @@ export function exrChannels(setup: Setup, rendered: Rendered, linear: Float32Arr
   channels.push({ name: 'A', data: each((i) => guides.alphaAt(i)) });
   for (const [id, film] of films) {
     const light = setup.lights.items[id];
-    if (!light) continue;
+    // a light that is off gives the picture nothing, unless it alone was asked for
+    if (!light || !(light.on || films.size === 1)) continue;
     const level = lightRadiance(light).map((v) => v * exposureFactor(setup.camera.ev));
     for (const [plane, layer, share] of [
       [film.diffuse, 'diffuse', light.diffuse],

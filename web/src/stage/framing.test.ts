@@ -31,6 +31,24 @@ describe('shots', () => {
   });
 });
 
+describe('what is sharp', () => {
+  const open = after({ camera: { lens: { fNumber: 2, focus: distance(setup.camera.position, setup.camera.target) + 0.1 } } });
+  /** How far behind what is looked at the plane in focus lies. */
+  const behind = ({ camera }: Setup) => camera.lens.focus - distance(camera.position, camera.target);
+  it.each<[string, (s: Setup) => object]>([
+    ['a shot is framed', (s) => shotPatch(s, 2.7)],
+    ['the camera comes nearer', (s) => dollyPatch(s, 0.6)],
+    ['another lens keeps the figure’s size', (s) => lensPatch(s, 85, true)],
+    ['the camera goes round', (s) => orbitPatch(s, 30, 5)],
+    ['the camera goes aside', (s) => panPatch(s, 0.2, 0.1)],
+  ])('stays sharp when %s', (_name, move) => {
+    expect(behind(after(move(open), open))).toBeCloseTo(0.1, 2);
+  });
+  it('is nobody’s business where everything is sharp', () => {
+    expect(JSON.stringify(dollyPatch(setup, 0.5))).not.toContain('lens');
+  });
+});
+
 describe('moves of the camera', () => {
   it('another lens that keeps the figure’s size moves back as far as it is longer', () => {
     const long = after(lensPatch(setup, 100, true));

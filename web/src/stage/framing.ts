@@ -26,6 +26,13 @@ export const SHOTS: [string, number][] = [
 /** Room above the crown, in heights of the head. */
 const ABOVE = 0.3;
 
+/** What is sharp stays sharp when the camera moves to or from what it looks at: the focus goes along. */
+function focusAlong({ lens, position, target }: Camera, away: number): Patch {
+  if (lens.fNumber === 0) return {};
+  const focus = lens.focus + away - distance(position, target);
+  return { lens: { focus: round(Math.min(1000, Math.max(0.02, focus)), 3) } };
+}
+
 const rounded = (p: Vec3): Vec3 => p.map((v) => round(v, 4)) as Vec3;
 const halfHeight = ({ sensor, focal }: Camera): number => sensor / 2 / focal;
 
@@ -39,14 +46,15 @@ export function shotPatch(setup: Setup, heads: number): Patch {
   const target: Vec3 = [head.origin[0], top - tall / 2, head.origin[2]];
   const level = normalize([camera.position[0] - head.origin[0], 0, camera.position[2] - head.origin[2]], head.z);
   const away = tall / 2 / halfHeight(camera);
-  return { camera: { position: rounded(add([target[0], target[1], target[2]], scale(level, away))), target: rounded(target) } };
+  const position = rounded(add([target[0], target[1], target[2]], scale(level, away)));
+  return { camera: { position, target: rounded(target), ...focusAlong(camera, away) } };
 }
 
 /** Another focal length; with `keep` the camera moves so that what it looks at stays as large. */
 export function lensPatch(setup: Setup, focal: number, keep: boolean): Patch {
-  const { position, target, focal: now } = setup.camera;
+  const { camera } = setup;
   if (!keep) return { camera: { focal } };
-  return { camera: { focal, position: rounded(add(target, scale(sub(position, target), focal / now))) } };
+  return { camera: { focal, ...nearer(camera, focal / camera.focal) } };
 }
 
 /** Swings the camera round what it looks at, degrees to the right and up. */
@@ -69,8 +77,12 @@ export function panPatch(setup: Setup, right: number, up: number): Patch {
 }
 
 /** Brings the camera nearer (below 1) or further. */
-export const dollyPatch = ({ camera }: Setup, factor: number): Patch => ({
-  camera: { position: rounded(add(camera.target, scale(sub(camera.position, camera.target), factor))) },
+export const dollyPatch = ({ camera }: Setup, factor: number): Patch => ({ camera: nearer(camera, factor) });
+
+/** The camera on its line to what it looks at, so many times as far away. */
+const nearer = (camera: Camera, factor: number): Patch => ({
+  position: rounded(add(camera.target, scale(sub(camera.position, camera.target), factor))),
+  ...focusAlong(camera, distance(camera.position, camera.target) * factor),
 });
 
 /** Directions through the corners and the middles of the frame's sides. */
