@@ -18,7 +18,7 @@ function localPort(): WorkerPort {
 const { setup: demo, asset } = await demoScene();
 let setup: Setup = eightLights(demo);
 const scene = compile(setup, () => asset);
-const pool = new Pool([localPort()], loadKernel(false));
+const pool = new Pool(localPort, 1, loadKernel(false));
 const math = loadFilmMath();
 const renderer = new Renderer(pool, math);
 await new Promise<void>((resolve, reject) => {

@@ -8,7 +8,7 @@ function startWorker(): WorkerPort {
     post: (message) => worker.postMessage(message),
     listen: (handler) => {
       worker.onmessage = (event: MessageEvent<FromWorker>) => handler(event.data);
-      worker.onerror = (event) => handler({ type: 'failed', id: undefined, message: event.message || 'A worker failed.' });
+      worker.onerror = (event) => handler({ type: 'died', message: event.message || 'no reason was given' });
     },
     close: () => worker.terminate(),
   };
@@ -27,7 +27,7 @@ export async function browserPool(
   const response = await fetch(shared ? urls.shared : urls.own);
   if (!response.ok) throw new Error(`The ray kernel could not be loaded (${response.status}).`);
   const module = compileKernel(new Uint8Array(await response.arrayBuffer()));
-  return new Pool(Array.from({ length: workers }, startWorker), { module, shared });
+  return new Pool(startWorker, workers, { module, shared });
 }
 
 /** Arithmetic over films: in SIMD where the page is isolated (its memory is of the kind that threads share), else plain. */

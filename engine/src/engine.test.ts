@@ -1,7 +1,8 @@
 import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
 import { fileURLToPath } from 'node:url';
 import { afterEach, describe, expect, it } from '@jest/globals';
-import { applyPatch, compile, dome, type Scene, type Setup } from '@plinket/core';
+import { applyPatch, compile, dome, noiseOf, setupGains, type Scene, type Setup, type Tile } from '@plinket/core';
 import { setupWith, panelLight } from '../../core/src/testing/setups.ts';
 import { Pool, Renderer, serveTracing, type FromWorker, type RenderOptions, type ToWorker, type WorkerPort } from './index.ts';
 import { loadFilmMath, loadKernel } from './node.ts';
@@ -38,6 +39,10 @@ function localPort(slow = 0): WorkerPort & { jobs: number } {
   return port;
 }
 
+/** A pool of workers that are there already. */
+const poolOf = (workers: WorkerPort[], kernel: ReturnType<typeof loadKernel>): Pool =>
+  new Pool(() => workers.shift()!, workers.length, kernel);
+
 function rendered(pool: Pool, what: Scene, how = options): Promise<Renderer> {
   const renderer = new Renderer(pool);
   return new Promise((resolve, reject) => {
@@ -46,7 +51,12 @@ function rendered(pool: Pool, what: Scene, how = options): Promise<Renderer> {
     renderer.update(what, how);
   });
 }
-const bytes = (r: Renderer) => [...r.films.values()].map((f) => Buffer.from(f.film.diffuse.buffer).toString('base64').slice(0, 40000));
+const bytes = (r: Renderer) =>
+  [...r.films.values()].map((f) =>
+    createHash('sha256')
+      .update(Buffer.from(f.film.diffuse.buffer, f.film.diffuse.byteOffset, f.film.diffuse.byteLength))
+      .digest('hex'),
+  );
 
 describe('the engine', () => {
   it('gives the same bytes with one thread, with two, and with memory that is not shared', () => {
@@ -62,7 +72,7 @@ describe('the engine', () => {
 
   it('traces a moved light alone, and to the same bytes as from the start', async () => {
     const port = localPort();
-    const pool = new Pool([port], loadKernel(false));
+    const pool = poolOf([port], loadKernel(false));
     const renderer = await rendered(pool, scene);
     const key = renderer.films.get('key')!.film,
       fill = renderer.films.get('fill')!.film;
@@ -77,12 +87,12 @@ describe('the engine', () => {
     const retraced = pool.rays.shadow - before.shadow;
     expect(retraced).toBeGreaterThan(0);
     expect(retraced).toBeLessThan(before.shadow * 0.7);
-    const fresh = await rendered(new Pool([localPort()], loadKernel(false)), moved);
+    const fresh = await rendered(poolOf([localPort()], loadKernel(false)), moved);
     expect(bytes(renderer)).toEqual(bytes(fresh));
   });
 
   it('traces no ray when only level, colour or exposure change', async () => {
-    const pool = new Pool([localPort()], loadKernel(false));
+    const pool = poolOf([localPort()], loadKernel(false));
     const renderer = await rendered(pool, scene);
     const before = { ...pool.rays };
     const quieter = compile(
@@ -97,7 +107,7 @@ describe('the engine', () => {
   });
 
   it('shows a coarse picture first and the old one until then', async () => {
-    const pool = new Pool([localPort()], loadKernel(false));
+    const pool = poolOf([localPort()], loadKernel(false));
     const renderer = new Renderer(pool);
     const seen: boolean[] = [];
     await new Promise<void>((resolve) => {
@@ -126,7 +136,7 @@ describe('the engine', () => {
     /** A renderer with its first picture, as wish 1. */
     const begun = async (slow = 0) => {
       const port = localPort(slow);
-      const pool = new Pool([port], loadKernel(false));
+      const pool = poolOf([port], loadKernel(false));
       const renderer = new Renderer(pool);
       await new Promise<void>((resolve) => {
         renderer.onProgress = () => renderer.presentable && resolve();
@@ -200,7 +210,7 @@ describe('the engine', () => {
 
   it('gives up what is not wanted any more: a new size starts at once', async () => {
     const port = localPort();
-    const pool = new Pool([port], loadKernel(false));
+    const pool = poolOf([port], loadKernel(false));
     const renderer = new Renderer(pool);
     renderer.update(scene, { ...options, width: 640, height: 640, samples: 64 });
     await new Promise<void>((resolve) => (renderer.onProgress = resolve));
@@ -214,7 +224,7 @@ describe('the engine', () => {
   });
 
   it('goes on when one tile is all there is: its passes follow each other', async () => {
-    const renderer = await rendered(new Pool([localPort(), localPort()], loadKernel(false)), scene, {
+    const renderer = await rendered(poolOf([localPort(), localPort()], loadKernel(false)), scene, {
       ...options,
       width: 16,
       height: 16,
@@ -226,7 +236,7 @@ describe('the engine', () => {
   it('lets a tile rest once its noise is low enough, and asks again when the balance changes', async () => {
     let enough = true;
     const adaptive = { enough: 1, least: 2, noise: (tile: { x: number }) => (enough && tile.x === 0 ? 0.5 : 2) };
-    const renderer = await rendered(new Pool([localPort()], loadKernel(false)), scene, {
+    const renderer = await rendered(poolOf([localPort()], loadKernel(false)), scene, {
       ...options,
       width: 64,
       height: 32,
@@ -247,7 +257,7 @@ describe('the engine', () => {
 
   it('writes the first surfaces down once, with the first samples', async () => {
     const port = localPort();
-    const pool = new Pool([port], loadKernel(false));
+    const pool = poolOf([port], loadKernel(false));
     const renderer = await rendered(pool, scene, { ...options, samples: 20 });
     const { guides } = renderer;
     expect(guides.counts[0]).toBe(16);
@@ -276,7 +286,7 @@ describe('the engine', () => {
       },
     });
     const first = compile({ ...setup, props: ball(0) }, () => undefined);
-    const pool = new Pool([localPort()], loadKernel(true));
+    const pool = poolOf([localPort()], loadKernel(true));
     const renderer = await rendered(pool, first);
     const second = compile({ ...setup, props: ball(0.5) }, () => undefined, first);
     await new Promise<void>((resolve) => {
@@ -285,7 +295,7 @@ describe('the engine', () => {
     });
     expect(pool.built).toEqual({ parts: 1, wholes: 1 });
     const fresh = await rendered(
-      new Pool([localPort()], loadKernel(false)),
+      poolOf([localPort()], loadKernel(false)),
       compile({ ...setup, props: ball(0.5) }, () => undefined),
     );
     expect(bytes(renderer)).toEqual(bytes(fresh));
@@ -293,7 +303,7 @@ describe('the engine', () => {
 
   it('gives all memory back when it is closed', async () => {
     const math = loadFilmMath();
-    const renderer = new Renderer(new Pool([localPort()], loadKernel(false)), math);
+    const renderer = new Renderer(poolOf([localPort()], loadKernel(false)), math);
     const before = math.used;
     await new Promise<void>((resolve) => {
       renderer.onProgress = () => renderer.finished && resolve();
@@ -311,7 +321,7 @@ describe('the engine', () => {
 
   it('holds and resumes', async () => {
     const port = localPort();
-    const renderer = new Renderer(new Pool([port], loadKernel(false)));
+    const renderer = new Renderer(poolOf([port], loadKernel(false)));
     renderer.hold();
     renderer.update(scene, options);
     await new Promise((resolve) => setTimeout(resolve, 50));
@@ -323,19 +333,149 @@ describe('the engine', () => {
 
   it('tells why a worker failed', async () => {
     const port = localPort();
-    const pool = new Pool([port], loadKernel(false));
+    const pool = poolOf([port], loadKernel(false));
     const told = new Promise<Error>((resolve) => (pool.onError = resolve));
     pool.setGeometry({ ...scene.geometry, mesh: { ...scene.geometry.mesh, indices: Uint32Array.from([0, 1, 9999]) } });
     expect((await told).message).toContain('Triangle 0 uses vertex 9999');
   });
 
   it('works without SIMD on the plain twin', async () => {
-    const renderer = await rendered(new Pool([localPort()], { module: undefined, shared: false }), scene, {
+    const renderer = await rendered(poolOf([localPort()], { module: undefined, shared: false }), scene, {
       ...options,
       width: 24,
       height: 24,
       samples: 1,
     });
     expect(renderer.films.get('key')!.film.diffuse.some((v) => v > 0)).toBe(true);
+  });
+});
+
+describe('workers that die', () => {
+  /** A worker that dies, as one in a browser or a thread does, at its n-th job. */
+  function mortal(dies: number, about: (m: ToWorker) => boolean = (m) => m.type === 'trace'): WorkerPort {
+    const port = localPort();
+    let hear: (m: FromWorker) => void = () => undefined,
+      n = 0;
+    return {
+      listen: (h) => port.listen((hear = h)),
+      post: (m) => {
+        if (about(m) && ++n === dies) setTimeout(() => (port.close(), hear({ type: 'died', message: 'out of memory' })), 1);
+        else if (n < dies) port.post(m);
+      },
+      close: () => port.close(),
+    };
+  }
+  const poolStarting = (start: (n: number) => WorkerPort, size: number) => {
+    let n = 0;
+    return new Pool(() => start(n++), size, loadKernel(false));
+  };
+
+  it('are started again with their geometry, and their jobs are done by others: the same bytes', async () => {
+    const whole = await rendered(poolOf([localPort()], loadKernel(false)), scene, { ...options, coarse: true });
+    // of three workers two die in the middle of mixed work, one of them twice
+    const pool = poolStarting((n) => (n === 0 ? mortal(3) : n === 1 ? mortal(5) : n === 3 ? mortal(2) : localPort()), 3);
+    const renderer = await rendered(pool, scene, { ...options, coarse: true });
+    expect(pool.deaths).toBe(3);
+    expect(bytes(renderer)).toEqual(bytes(whole));
+  });
+  it('over the same job again and again fail it, and trying again goes on where it stopped', async () => {
+    let deadly = true;
+    const isTile = (m: ToWorker) => deadly && m.type === 'trace' && m.job.tile.x === 0 && m.job.tile.y === 0;
+    const pool = poolStarting(() => mortal(1, isTile), 2);
+    const renderer = new Renderer(pool);
+    const failure = await new Promise<Error>((resolve) => {
+      renderer.onError = resolve;
+      renderer.update(scene, options);
+    });
+    expect(failure.message).toContain('ended over the same work: out of memory');
+    deadly = false;
+    await new Promise<void>((resolve, reject) => {
+      renderer.onError = reject;
+      renderer.onProgress = () => renderer.finished && resolve();
+      renderer.update(scene, options);
+    });
+    expect(bytes(renderer)).toEqual(bytes(await rendered(poolOf([localPort()], loadKernel(false)), scene)));
+  });
+  it('before they ever did anything are not started for ever; the next picture tries anew', async () => {
+    let started = 0,
+      dead = true;
+    const pool = poolStarting(() => {
+      started++;
+      return dead ? mortal(1, (m) => m.type === 'geometry') : localPort();
+    }, 2);
+    const renderer = new Renderer(pool);
+    const failure = await new Promise<Error>((resolve) => {
+      renderer.onError = resolve;
+      renderer.update(scene, options);
+    });
+    expect(failure.message).toContain('end again and again');
+    expect(started).toBe(6);
+    dead = false;
+    await new Promise<void>((resolve, reject) => {
+      renderer.onError = reject;
+      renderer.onProgress = () => renderer.finished && resolve();
+      renderer.update(scene, options);
+    });
+    expect(renderer.finished).toBe(true);
+  });
+  it('and a job that fails frees its tile: trying again does the rest', async () => {
+    let broken = true;
+    const port = localPort();
+    let hear: (m: FromWorker) => void = () => undefined;
+    const failing: WorkerPort = {
+      ...port,
+      listen: (h) => port.listen((hear = h)),
+      post: (m) => {
+        if (broken && m.type === 'trace' && m.job.tile.x > 0)
+          setTimeout(() => hear({ type: 'failed', id: m.id, message: 'a bad moment' }), 1);
+        else port.post(m);
+      },
+    };
+    const renderer = new Renderer(poolOf([failing], loadKernel(false)));
+    const failure = await new Promise<Error>((resolve) => {
+      renderer.onError = resolve;
+      renderer.update(scene, options);
+    });
+    expect(failure.message).toBe('a bad moment');
+    broken = false;
+    await new Promise<void>((resolve, reject) => {
+      renderer.onError = reject;
+      renderer.onProgress = () => renderer.finished && resolve();
+      renderer.update(scene, options);
+    });
+    expect(bytes(renderer)).toEqual(bytes(await rendered(poolOf([localPort()], loadKernel(false)), scene)));
+  });
+});
+
+describe('noise of haze', () => {
+  it('counts: a picture of nothing but haze does not rest while it is noisy', async () => {
+    const hazy = compile(
+      setupWith({ key: panelLight() }, { stage: { ...setup.stage, kind: 'none' }, haze: { density: 0.3, anisotropy: 0.4 } }),
+      () => undefined,
+    );
+    const gains = setupGains(setup);
+    const judged: number[] = [];
+    const renderer: Renderer = new Renderer(poolOf([localPort()], loadKernel(false)));
+    await new Promise<void>((resolve, reject) => {
+      renderer.onError = reject;
+      renderer.onProgress = () => renderer.finished && resolve();
+      const noise = (tile: Tile) => {
+        const found = noiseOf([{ film: renderer.films.get('key')!.film, gain: gains['key']! }], tile, (y) => 255 * Math.min(1, y));
+        judged.push(found);
+        return found;
+      };
+      renderer.update(hazy, {
+        width: 32,
+        height: 32,
+        samples: 16,
+        seed: 1,
+        bounces: 0,
+        coarse: false,
+        adaptive: { enough: 1e-9, least: 2, noise },
+      });
+    });
+    expect(Math.min(...judged)).toBeGreaterThan(0);
+    // and falls as samples come
+    expect(judged.at(-1)!).toBeLessThan(judged[0]!);
   });
 });

@@ -24,7 +24,7 @@ function startWorker(): WorkerPort {
     post: (message) => worker.postMessage(message),
     listen: (handler) => {
       worker.on('message', (m: FromWorker) => handler(m));
-      worker.on('error', (e) => handler({ type: 'failed', id: undefined, message: e instanceof Error ? e.message : String(e) }));
+      worker.on('error', (e) => handler({ type: 'died', message: e instanceof Error ? e.message : String(e) }));
     },
     close: () => void worker.terminate(),
   };
@@ -33,7 +33,7 @@ function startWorker(): WorkerPort {
 /** A pool of worker threads; by default one fewer than there are cores, at least one. */
 export function nodePool(options: { workers?: number; shared?: boolean } = {}): Pool {
   const { workers = Math.max(1, availableParallelism() - 1), shared = true } = options;
-  return new Pool(Array.from({ length: workers }, startWorker), loadKernel(shared));
+  return new Pool(startWorker, workers, loadKernel(shared));
 }
 
 /** The bytes of Draco's decoder, for compressed characters. */

@@ -1,6 +1,6 @@
 import type { SceneGeometry, TraceJob, TraceResult } from '@plinket/core';
 import { buildAccel, rebuild, type WasmAccel } from '@plinket/kernel';
-import type { FromWorker, WorkerPort } from './protocol.ts';
+import type { FromWorker, ToWorker, WorkerPort } from './protocol.ts';
 
 /** The compiled kernel, if SIMD is there; `shared` tells that the module wants memory that threads share. */
 export interface KernelModule {
@@ -12,17 +12,32 @@ export interface KernelModule {
 const DEEP = 2;
 /** Jobs of a first, coarse picture: all of it, so that no worker waits for a host that is busy with something else. */
 const DEEP_COARSE = 64;
+/** Workers that may have died over one job before it is taken for the cause. */
+const MOST_DEATHS = 3;
+/** Deaths of one seat's workers, one after the other and with nothing done, before nobody sits there any more. */
+const MOST_STARTS = 3;
 
+/** A place for a worker; the worker in it may be another after one died. */
 interface Seat {
   port: WorkerPort;
   ready: boolean;
   /** Numbers of the jobs that it has. */
   jobs: Set<number>;
+  /** Workers that died here since one did something. */
+  deaths: number;
+}
+
+interface Task {
+  job: TraceJob;
+  /** Workers that died while they had it. */
+  deaths: number;
+  resolve(r: { result: TraceResult; ms: number }): void;
+  reject(e: Error): void;
 }
 
 /**
  * Workers that trace one geometry. Jobs are handed out two at a time, those of a coarse picture all at once; what is not yet
- * handed out can be forgotten.
+ * handed out can be forgotten. A worker that dies is started again with its geometry, and its jobs go to whoever is ready.
  */
 export class Pool {
   readonly size: number;
@@ -30,22 +45,38 @@ export class Pool {
   readonly rays = { walk: 0, shadow: 0 };
   /** Parts of a mesh whose hierarchy was built, and how often a whole one was. */
   readonly built = { parts: 0, wholes: 0 };
+  /** Workers that died and were started again. */
+  deaths = 0;
   private readonly seats: Seat[];
   private readonly kernel: KernelModule;
-  private readonly waiting = new Map<number, { resolve: (r: { result: TraceResult; ms: number }) => void; reject: (e: Error) => void }>();
+  private readonly start: () => WorkerPort;
+  private readonly tasks = new Map<number, Task>();
+  /** Jobs of workers that died, for the next that is ready. */
+  private orphans: number[] = [];
   private nextId = 1;
   private accel: WasmAccel | undefined;
+  /** What is traced now. */
+  private geometry: SceneGeometry | undefined;
   /** A geometry that waits until nobody traces the one before. */
   private coming: SceneGeometry | undefined;
+  private closed = false;
   /** Called when a worker can take another job. */
   onIdle: () => void = () => undefined;
   onError: (error: Error) => void = () => undefined;
 
-  constructor(ports: WorkerPort[], kernel: KernelModule) {
+  /** @param start starts a worker; called for each of `size`, and again for each that dies */
+  constructor(start: () => WorkerPort, size: number, kernel: KernelModule) {
     this.kernel = kernel;
-    this.size = ports.length;
-    this.seats = ports.map((port) => ({ port, ready: false, jobs: new Set() }));
-    for (const seat of this.seats) seat.port.listen((message) => this.hear(seat, message));
+    this.start = start;
+    this.size = size;
+    this.seats = Array.from({ length: size }, () => this.occupied({ port: start(), ready: false, jobs: new Set(), deaths: 0 }));
+  }
+
+  private occupied(seat: Seat): Seat {
+    const { port } = seat;
+    // what a worker says after another took its place counts no more
+    port.listen((message) => seat.port === port && this.hear(seat, message));
+    return seat;
   }
 
   /**
@@ -53,8 +84,9 @@ export class Pool {
    * are rejected. Of a hierarchy in shared memory only the parts that changed are built again.
    */
   setGeometry(geometry: SceneGeometry): void {
-    for (const { reject } of this.waiting.values()) reject(new Cancelled());
-    this.waiting.clear();
+    for (const { reject } of this.tasks.values()) reject(new Cancelled());
+    this.tasks.clear();
+    this.orphans = [];
     this.coming = geometry;
     this.bringIn();
   }
@@ -70,10 +102,20 @@ export class Pool {
       this.onError(error instanceof Error ? error : new Error(String(error)));
       return;
     }
-    this.seats.forEach((s, seat) => {
-      s.ready = false;
-      s.port.post({ type: 'geometry', geometry, module, accel: this.accel, seat });
-    });
+    this.geometry = geometry;
+    for (const seat of this.seats) {
+      // a new picture is a new try for whoever gave up
+      if (seat.deaths >= MOST_STARTS) this.restart(seat);
+      seat.deaths = 0;
+      this.seatGeometry(seat);
+    }
+  }
+
+  private seatGeometry(seat: Seat): void {
+    seat.ready = false;
+    const { geometry, accel } = this;
+    if (geometry)
+      seat.port.post({ type: 'geometry', geometry, module: this.kernel.module, accel, seat: this.seats.indexOf(seat) } satisfies ToWorker);
   }
 
   private prepare(module: WebAssembly.Module, geometry: SceneGeometry): void {
@@ -90,45 +132,106 @@ export class Pool {
     return this.coming === undefined && this.seats.some((s) => s.ready && s.jobs.size < (coarse ? DEEP_COARSE : DEEP));
   }
 
-  /** Traces a job on the worker that has least to do. Rejects when the geometry changes or the worker fails. */
+  /** Traces a job on the worker that has least to do. Rejects when the geometry changes or the job fails. */
   trace(job: TraceJob): Promise<{ result: TraceResult; ms: number }> {
-    let seat: Seat | undefined;
-    for (const s of this.seats) if (s.ready && (!seat || s.jobs.size < seat.jobs.size)) seat = s;
-    if (!seat || this.coming) return Promise.reject(new Error('No worker is free.'));
+    if (!this.leastBusy() || this.coming) return Promise.reject(new Error('No worker is free.'));
     const id = this.nextId++;
-    seat.jobs.add(id);
     return new Promise((resolve, reject) => {
-      this.waiting.set(id, { resolve, reject });
-      seat.port.post({ type: 'trace', id, job });
+      this.tasks.set(id, { job, deaths: 0, resolve, reject });
+      this.give(id);
     });
   }
 
   close(): void {
-    for (const { reject } of this.waiting.values()) reject(new Cancelled());
-    this.waiting.clear();
+    this.closed = true;
+    for (const { reject } of this.tasks.values()) reject(new Cancelled());
+    this.tasks.clear();
     for (const seat of this.seats) seat.port.close();
   }
 
-  private hear(seat: Seat, message: FromWorker): void {
-    if (message.type === 'ready') {
-      seat.ready = true;
-      this.onIdle();
+  private leastBusy(): Seat | undefined {
+    let seat: Seat | undefined;
+    for (const s of this.seats) if (s.ready && (!seat || s.jobs.size < seat.jobs.size)) seat = s;
+    return seat;
+  }
+
+  /** Gives a job to who has least to do, or keeps it until somebody is ready. */
+  private give(id: number): void {
+    const seat = this.leastBusy(),
+      task = this.tasks.get(id);
+    if (!task) return;
+    if (!seat) {
+      this.orphans.push(id);
       return;
     }
-    const entry = message.id === undefined ? undefined : this.waiting.get(message.id);
-    if (message.id !== undefined) this.waiting.delete(message.id);
-    if (message.id !== undefined) seat.jobs.delete(message.id);
-    if (message.type === 'failed') {
-      const error = new Error(message.message);
-      if (entry) entry.reject(error);
-      else this.onError(error);
+    seat.jobs.add(id);
+    seat.port.post({ type: 'trace', id, job: task.job });
+  }
+
+  private hear(seat: Seat, message: FromWorker): void {
+    if (this.closed) return;
+    if (message.type === 'died') this.replace(seat, message.message);
+    else if (message.type === 'ready') {
+      seat.ready = true;
+      for (const id of this.orphans.splice(0)) this.give(id);
+      this.onIdle();
+    } else if (message.id === undefined) {
+      if (message.type === 'failed') this.onError(new Error(message.message));
     } else {
-      this.rays.walk += message.result.rays.walk;
-      this.rays.shadow += message.result.rays.shadow;
-      entry?.resolve(message);
+      const task = this.tasks.get(message.id);
+      this.tasks.delete(message.id);
+      seat.jobs.delete(message.id);
+      seat.deaths = 0;
+      if (message.type === 'failed') task?.reject(new Error(message.message));
+      else {
+        this.rays.walk += message.result.rays.walk;
+        this.rays.shadow += message.result.rays.shadow;
+        task?.resolve(message);
+      }
+      this.bringIn();
+      if (task) this.onIdle();
     }
+  }
+
+  /**
+   * Starts another worker in a dead one's place, and gives its jobs on. A job over which several died is given up, and so is a seat whose
+   * workers die without having done anything.
+   */
+  private replace(seat: Seat, message: string): void {
+    this.deaths++;
+    seat.deaths++;
+    seat.ready = false;
+    const jobs = [...seat.jobs];
+    seat.jobs.clear();
+    // the first was in hand, the others only waited
+    const inHand = this.tasks.get(jobs[0] ?? -1);
+    if (inHand && ++inHand.deaths >= MOST_DEATHS) {
+      this.tasks.delete(jobs.shift()!);
+      inHand.reject(new Error(`Tracing workers ended over the same work: ${message}`));
+    }
+    if (seat.deaths < MOST_STARTS) {
+      this.restart(seat);
+      this.seatGeometry(seat);
+    } else {
+      seat.port.close();
+      if (this.seats.every((s) => s.deaths >= MOST_STARTS)) this.giveUp(`The tracing workers end again and again: ${message}`);
+    }
+    for (const id of jobs) this.give(id);
     this.bringIn();
-    if (entry) this.onIdle();
+  }
+
+  private restart(seat: Seat): void {
+    seat.port.close();
+    seat.port = this.start();
+    this.occupied(seat);
+  }
+
+  /** Nobody is left who could do anything. */
+  private giveUp(message: string): void {
+    for (const { reject } of this.tasks.values()) reject(new Error(message));
+    this.tasks.clear();
+    this.orphans = [];
+    this.onError(new Error(message));
   }
 }
 

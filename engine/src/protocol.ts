@@ -11,7 +11,10 @@ export type ToWorker =
 export type FromWorker =
   | { type: 'ready' }
   | { type: 'traced'; id: number; result: TraceResult; ms: number }
-  | { type: 'failed'; id: number | undefined; message: string };
+  /** A job, or the geometry, could not be done; the worker goes on. */
+  | { type: 'failed'; id: number | undefined; message: string }
+  /** The worker itself is no more. Its port says so. */
+  | { type: 'died'; message: string };
 
 /** A worker as the scheduler sees it, in the browser or in Node. */
 export interface WorkerPort {

@@ -80,6 +80,7 @@ export class Renderer {
     pool.onError = (e) => this.fail(e);
   }
 
+  /** Stops; whoever updates again tries again, from the geometry on. */
   private fail(error: Error): void {
     this.failed = true;
     this.onError(error);
@@ -131,7 +132,7 @@ export class Renderer {
   }
 
   private take({ scene, options, mark }: { scene: Scene; options: RenderOptions; mark: number }): void {
-    const newGeometry = this.scene?.geometry !== scene.geometry,
+    const newGeometry = this.failed || this.scene?.geometry !== scene.geometry,
       sameFrame = this.sameFrame(options),
       all = this.startsAgain(scene, options);
     this.coming = undefined;
@@ -283,7 +284,7 @@ export class Renderer {
 
   /** Hands work to every free worker. */
   private pump(): void {
-    while (!this.held && this.scene) {
+    while (!this.held && !this.failed && this.scene) {
       if (this.pool.hasRoom(true) && this.sendCoarse()) continue;
       if (!this.pool.hasRoom(false) || !this.sendFine()) return;
     }
@@ -299,12 +300,21 @@ export class Renderer {
       const tile = this.coarseTiles[t]!;
       const targets = wanted.map((l) => this.films.get(l.id)!);
       for (const f of targets) f.coarseBusy[t] = 1;
-      void this.send(wanted, tile, 0, COARSE_SAMPLES, { coarse: true, guides: false }, (result) =>
-        targets.forEach((f, i) => {
-          f.coarse!.add(tile, result, i, COARSE_SAMPLES);
-          f.coarseDone[t] = 1;
-          f.coarseBusy[t] = 0;
-        }),
+      void this.send(
+        wanted,
+        tile,
+        0,
+        COARSE_SAMPLES,
+        { coarse: true, guides: false },
+        {
+          arrived: (result) =>
+            targets.forEach((f, i) => {
+              f.coarse!.add(tile, result, i, COARSE_SAMPLES);
+              f.coarseDone[t] = 1;
+              f.coarseBusy[t] = 0;
+            }),
+          lost: () => targets.forEach((f) => (f.coarseBusy[t] = 0)),
+        },
       );
       return true;
     }
@@ -337,26 +347,42 @@ export class Renderer {
     const guides = this.guideSamples[t] === least && least < GUIDE_SAMPLES ? this.guides : undefined;
     if (guides) this.guideSamples[t] = to;
     for (const f of targets) f.busy[t] = 1;
-    void this.send(wanted, tile, least, to, { coarse: false, guides: guides !== undefined }, (result) => {
-      if (guides && result.guides) guides.add(tile, result.guides, result.alpha, to - least);
-      targets.forEach((f, i) => {
-        f.film.add(tile, result, i, to - least);
-        f.done[t] = to;
-        f.busy[t] = 0;
-      });
-      this.judge(t);
-    });
+    void this.send(
+      wanted,
+      tile,
+      least,
+      to,
+      { coarse: false, guides: guides !== undefined },
+      {
+        arrived: (result) => {
+          if (guides && result.guides) guides.add(tile, result.guides, result.alpha, to - least);
+          targets.forEach((f, i) => {
+            f.film.add(tile, result, i, to - least);
+            f.done[t] = to;
+            f.busy[t] = 0;
+          });
+          this.judge(t);
+        },
+        lost: () => {
+          for (const f of targets) f.busy[t] = 0;
+          if (guides && guides === this.guides) this.guideSamples[t] = least;
+        },
+      },
+    );
     return true;
   }
 
-  /** `arrived` adds to films that may have been replaced meanwhile: they are then nobody's, and ignore it. */
+  /**
+   * `arrived` adds to films that may have been replaced meanwhile: they are then nobody's, and ignore it. `lost` makes the work free again
+   * that was not done.
+   */
   private async send(
     lights: SceneLight[],
     tile: Tile,
     from: number,
     to: number,
     what: { coarse: boolean; guides: boolean },
-    arrived: (result: TraceResult) => void,
+    then: { arrived: (result: TraceResult) => void; lost: () => void },
   ): Promise<void> {
     const { width, height, seed, bounces, clamp } = this.options;
     const size = what.coarse ? { width: Math.ceil(width / COARSE), height: Math.ceil(height / COARSE) } : { width, height };
@@ -384,13 +410,14 @@ export class Renderer {
         this.clamped.offered += result.clamped.offered;
         this.clamped.removed += result.clamped.removed;
       }
-      arrived(result);
+      then.arrived(result);
       if (this.presentable) this.lastShown = this.mark;
       if (current) this.onProgress();
       if (this.coming && !this.wouldLose(this.coming)) this.take(this.coming);
       // the tile is free again only now: its next pass may be all there is to do
       this.pump();
     } catch (error) {
+      then.lost();
       if (!(error instanceof Cancelled)) this.fail(error instanceof Error ? error : new Error(String(error)));
     }
   }

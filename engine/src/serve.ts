@@ -23,8 +23,8 @@ export function serveTracing(post: (message: FromWorker, transfer: ArrayBuffer[]
         if (!tracer) throw new Error('No geometry has been given.');
         const start = performance.now();
         const result = tracer.trace(message.job);
-        const { films, volumes, squares, alpha, guides } = result;
-        const given = [films, volumes, squares, alpha, ...(guides ? [guides.sums, guides.ids] : [])];
+        const { films, volumes, squares, volumeSquares, alpha, guides } = result;
+        const given = [films, volumes, squares, volumeSquares, alpha, ...(guides ? [guides.sums, guides.ids] : [])];
         post(
           { type: 'traced', id: message.id, result, ms: performance.now() - start },
           given.map((a) => a.buffer as ArrayBuffer),

@@ -1,3 +1,5 @@
+import { Arena, type Block } from './arena.ts';
+
 /** How `develop` maps linear values before the curve. */
 export const DEVELOP_CURVE = 0;
 export const DEVELOP_NEUTRAL = 1;
@@ -49,8 +51,9 @@ export interface FilmMath {
   floats(length: number): Float32Array;
   bytes(length: number): Uint8ClampedArray<ArrayBufferLike>;
   free(array: Float32Array | Uint8ClampedArray<ArrayBufferLike>): void;
-  /** Bytes in use. */
+  /** Bytes in use, and bytes that the memory has grown to. */
   readonly used: number;
+  readonly held: number;
   /** out[i] += a[i] · gain of its channel + b[i] · its gain, for `count` floats from `from` on; both multiples of 3. */
   accumulate(out: Float32Array, a: Float32Array, b: Float32Array, from: number, count: number, gainA: Rgb, gainB: Rgb): void;
   /**
@@ -141,27 +144,30 @@ export function simdFilmMath(module: WebAssembly.Module): FilmMath {
   // shared memory, since its views stay valid when it grows
   const memory = new WebAssembly.Memory({ initial: 16, maximum: MOST_PAGES, shared: true });
   const run = new WebAssembly.Instance(module, { env: { memory, abort: () => undefined } }).exports as unknown as Exports;
-  const addresses = new WeakMap<object, { at: number; size: number }>();
-  const spare = new Map<number, number[]>();
-  let top = 64,
-    pages = 16,
-    used = 0;
-  const take = (bytes: number): { at: number; size: number } => {
-    const size = (bytes + 63) & ~63;
-    used += size;
-    const again = spare.get(size)?.pop();
-    if (again !== undefined) {
-      new Uint8Array(memory.buffer, again, size).fill(0);
-      return { at: again, size };
-    }
-    const at = top;
-    top += size;
-    const needed = Math.ceil((top + 64) / PAGE);
+  const addresses = new WeakMap<object, Block>();
+  const arena = new Arena(64, 64);
+  let pages = 16,
+    used = 0,
+    // what lies beyond has never been written
+    clean = 64;
+  const take = (bytes: number): Block => {
+    const block = arena.take(bytes);
+    const needed = Math.ceil((arena.top + 64) / PAGE);
     if (needed > pages) {
-      memory.grow(needed - pages);
+      try {
+        memory.grow(needed - pages);
+      } catch {
+        arena.give(block);
+        throw new RangeError(
+          `The films need more than the ${(MOST_PAGES * PAGE) / 2 ** 30} GB that they may have: a smaller window or fewer lights help.`,
+        );
+      }
       pages = needed;
     }
-    return { at, size };
+    used += block.size;
+    if (block.at < clean) new Uint8Array(memory.buffer, block.at, Math.min(block.size, clean - block.at)).fill(0);
+    clean = Math.max(clean, block.at + block.size);
+    return block;
   };
   const at = (array: object | undefined): number => {
     if (!array) return 0;
@@ -175,6 +181,9 @@ export function simdFilmMath(module: WebAssembly.Module): FilmMath {
     kind: 'simd',
     get used() {
       return used;
+    },
+    get held() {
+      return memory.buffer.byteLength;
     },
     floats(length) {
       const block = take(length * 4);
@@ -193,9 +202,7 @@ export function simdFilmMath(module: WebAssembly.Module): FilmMath {
       if (!block) return;
       addresses.delete(array);
       used -= block.size;
-      const list = spare.get(block.size);
-      if (list) list.push(block.at);
-      else spare.set(block.size, [block.at]);
+      arena.give(block);
     },
     accumulate: (out, a, b, from, count, p, q) =>
       run.accumulate(at(out) + from * 4, at(a) + from * 4, at(b) + from * 4, count, p[0], p[1], p[2], q[0], q[1], q[2]),

@@ -93,6 +93,9 @@ export function plainFilmMath(): FilmMath {
     get used() {
       return used;
     },
+    get held() {
+      return used;
+    },
     floats(length) {
       used += length * 4;
       return new Float32Array(length);

@@ -15,6 +15,8 @@ export class Film {
   readonly volume: Float32Array | undefined;
   /** Sums of squared sample luminances: diffuse and specular of each pixel, in two planes. */
   readonly squares: Float32Array;
+  /** The same of the volume layer. */
+  readonly volumeSquares: Float32Array | undefined;
   /** Samples of each pixel. */
   readonly counts: Uint16Array;
   /** The layers with their noise removed, when that has been done, and how many samples they had then. */
@@ -35,6 +37,7 @@ export class Film {
     this.specular = math.floats(pixels * 3);
     this.volume = haze ? math.floats(pixels * 3) : undefined;
     this.squares = math.floats(pixels * 2);
+    this.volumeSquares = haze ? math.floats(pixels) : undefined;
     this.counts = new Uint16Array(pixels);
   }
 
@@ -69,26 +72,37 @@ export class Film {
       layer(diffuse, films, d);
       layer(specular, films, d + n * 3);
       if (volume) layer(volume, volumes, index * n * 3 + p * 3);
+      if (this.volumeSquares) math.mixBlock(this.volumeSquares, at, width, result.volumeSquares, index * n + p, tile.width, rows, 1, 1);
       math.mixBlock(squares, at, width, result.squares, q, tile.width, rows, 1, 1);
       math.mixBlock(squares, second + at, width, result.squares, q + n, tile.width, rows, 1, 1);
     }
   }
 
-  /** Variance of the mean luminance of a pixel's layer (0 diffuse, 1 specular); infinite below two samples. */
-  variance(pixel: number, layer: 0 | 1): number {
+  /** Variance of the mean luminance of a pixel's layer (0 diffuse, 1 specular, 2 volume); infinite below two samples. */
+  variance(pixel: number, layer: 0 | 1 | 2): number {
     const n = this.counts[pixel]!;
     if (n < 2) return Infinity;
-    const plane = layer === 0 ? this.diffuse : this.specular,
+    const plane = layer === 0 ? this.diffuse : layer === 1 ? this.specular : this.volume,
       o = pixel * 3;
+    if (!plane) return 0;
     const mean = 0.2126 * plane[o]! + 0.7152 * plane[o + 1]! + 0.0722 * plane[o + 2]!;
-    return Math.max(0, this.squares[layer * this.counts.length + pixel]! / n - mean * mean) / (n - 1);
+    const sum = layer === 2 ? this.volumeSquares![pixel]! : this.squares[layer * this.counts.length + pixel]!;
+    return Math.max(0, sum / n - mean * mean) / (n - 1);
   }
 
   /** Gives the memory back. The film must not be used any more; late results are ignored. */
   release(): void {
     if (this.released) return;
     this.released = true;
-    for (const a of [this.diffuse, this.specular, this.volume, this.squares, this.smooth?.diffuse, this.smooth?.specular])
+    for (const a of [
+      this.diffuse,
+      this.specular,
+      this.volume,
+      this.squares,
+      this.volumeSquares,
+      this.smooth?.diffuse,
+      this.smooth?.specular,
+    ])
       if (a) this.math.free(a);
     this.smooth = undefined;
   }

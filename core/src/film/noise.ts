@@ -12,8 +12,16 @@ const MANY = 1 << 14;
 export function noiseOf(voices: Voice[], tile: Tile, shown: (y: number) => number): number {
   // what does not depend on the pixel, once
   const heard = voices
-    .map(({ film, gain }) => ({ film, d: gain.diffuse, s: gain.specular, kd: luminance(...gain.diffuse), ks: luminance(...gain.specular) }))
-    .filter(({ kd, ks }) => kd !== 0 || ks !== 0);
+    .map(({ film, gain }) => ({
+      film,
+      d: gain.diffuse,
+      s: gain.specular,
+      v: gain.volume,
+      kd: luminance(...gain.diffuse),
+      ks: luminance(...gain.specular),
+      kv: film.volume ? luminance(...gain.volume) : 0,
+    }))
+    .filter(({ kd, ks, kv }) => kd !== 0 || ks !== 0 || kv !== 0);
   // a few thousand points tell enough
   const step = tile.width * tile.height > MANY ? 4 : 2;
   let sum = 0,
@@ -23,7 +31,7 @@ export function noiseOf(voices: Voice[], tile: Tile, shown: (y: number) => numbe
       let mean = 0,
         variance = 0;
       for (let k = 0; k < heard.length; k++) {
-        const { film, d, s, kd, ks } = heard[k]!;
+        const { film, d, s, v, kd, ks, kv } = heard[k]!;
         const { diffuse, specular, squares, counts } = film;
         const p = y * film.width + x,
           o = p * 3,
@@ -35,6 +43,11 @@ export function noiseOf(voices: Voice[], tile: Tile, shown: (y: number) => numbe
           sg = specular[o + 1]!,
           sb = specular[o + 2]!;
         mean += luminance(dr * d[0] + sr * s[0], dg * d[1] + sg * s[1], db * d[2] + sb * s[2]);
+        if (kv !== 0) {
+          const { volume } = film;
+          mean += luminance(volume![o]! * v[0], volume![o + 1]! * v[1], volume![o + 2]! * v[2]);
+          variance += kv * kv * film.variance(p, 2);
+        }
         const yd = luminance(dr, dg, db),
           ys = luminance(sr, sg, sb);
         // variance of the mean of each layer, as `Film.variance` has it

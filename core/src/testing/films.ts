@@ -18,7 +18,15 @@ export function traced(pixels: number, diffuse: (p: number) => number, specular:
     squares[pixels + p] = specular(p) ** 2 * samples;
   }
   const none = { offered: 0, removed: 0 };
-  return { films, squares, volumes: new Float32Array(0), alpha: new Float32Array(pixels), clamped: none, rays: { walk: 0, shadow: 0 } };
+  return {
+    films,
+    squares,
+    volumes: new Float32Array(0),
+    volumeSquares: new Float32Array(0),
+    alpha: new Float32Array(pixels),
+    clamped: none,
+    rays: { walk: 0, shadow: 0 },
+  };
 }
 
 /** A film whose pixels all hold one value in each layer. */

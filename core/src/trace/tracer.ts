@@ -47,6 +47,8 @@ export interface TraceResult {
   volumes: Float32Array;
   /** lights × pixels × 2: squares of each sample's luminance, diffuse and specular, for the noise that is left. */
   squares: Float32Array;
+  /** lights × pixels: squares of what haze scatters; empty without haze. */
+  volumeSquares: Float32Array;
   /** How many camera rays met something, for each pixel. */
   alpha: Float32Array;
   guides?: GuideSums;
@@ -127,11 +129,11 @@ export class Tracer {
       wanted.endSample();
     }
     const { offered, removed } = context.limits;
-    const { volumes, rays } = wanted;
+    const { volumes, volumeSquares, rays } = wanted;
     // copies of their own: the shader's room is used again by the next job
     const films = wanted.shader ? wanted.films.slice() : wanted.films,
       squares = wanted.shader ? wanted.squares.slice() : wanted.squares;
-    return { films, volumes, squares, alpha, ...(guides ? { guides } : {}), clamped: { offered, removed }, rays };
+    return { films, volumes, squares, volumeSquares, alpha, ...(guides ? { guides } : {}), clamped: { offered, removed }, rays };
   }
 
   /**

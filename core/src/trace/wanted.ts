@@ -10,6 +10,8 @@ export class WantedFilms {
   readonly shader: Shader | undefined;
   readonly volumes: Float32Array;
   readonly squares: Float32Array;
+  /** lights × pixels: the same of what haze scatters; empty without haze. */
+  readonly volumeSquares: Float32Array;
   readonly lights: { sampler: LightSampler; index: number }[] = [];
   readonly openness: { reach: number; index: number }[] = [];
   readonly rays = { walk: 0, shadow: 0 };
@@ -22,7 +24,7 @@ export class WantedFilms {
   private readonly volumeParts: Float32Array[];
   /** Luminances as they were before the current sample. */
   private readonly before: Float32Array;
-  private readonly pixels: number;
+  private readonly volumeBefore: Float32Array;
 
   constructor(
     lights: SceneLight[],
@@ -33,11 +35,12 @@ export class WantedFilms {
   ) {
     const size = pixels * FILM_CHANNELS;
     this.size = size;
-    this.pixels = pixels;
     this.second = pixels * 3;
     this.shader = lights.length * size <= FILM_ROOM && lights.length <= SHADER_LIGHTS ? shader : undefined;
     this.films = this.shader ? this.shader.films.subarray(0, lights.length * size).fill(0) : new Float32Array(lights.length * size);
     this.volumes = new Float32Array(haze ? lights.length * pixels * 3 : 0);
+    this.volumeSquares = new Float32Array(this.volumes.length / 3);
+    this.volumeBefore = new Float32Array(this.volumes.length / 3);
     const luminances = lights.length * pixels * 2;
     this.squares = this.shader ? this.shader.beginSquares(luminances * 3) : new Float32Array(luminances);
     this.before = new Float32Array(this.shader ? 0 : luminances);
@@ -67,18 +70,18 @@ export class WantedFilms {
 
   /** Adds the squares of what the sample brought. */
   endSample(): void {
-    const { films, before, squares, pixels, shader } = this;
-    if (shader) {
-      shader.addSquares(films.length);
-      return;
-    }
-    const planes = this.parts.length * 2;
-    for (let plane = 0, f = 0, b = 0; plane < planes; plane++)
-      for (let i = 0; i < pixels; i++, f += 3, b++) {
-        const now = 0.2126 * films[f]! + 0.7152 * films[f + 1]! + 0.0722 * films[f + 2]!,
-          d = now - before[b]!;
-        squares[b] = squares[b]! + d * d;
-        before[b] = now;
-      }
+    if (this.shader) this.shader.addSquares(this.films.length);
+    else addSquares(this.films, this.before, this.squares);
+    addSquares(this.volumes, this.volumeBefore, this.volumeSquares);
+  }
+}
+
+/** Adds for each pixel the square of the luminance that `sums` (red, green, blue) gained since `before`, which it brings up to date. */
+function addSquares(sums: Float32Array, before: Float32Array, squares: Float32Array): void {
+  for (let b = 0, f = 0; b < before.length; b++, f += 3) {
+    const now = 0.2126 * sums[f]! + 0.7152 * sums[f + 1]! + 0.0722 * sums[f + 2]!,
+      d = now - before[b]!;
+    squares[b] = squares[b]! + d * d;
+    before[b] = now;
   }
 }

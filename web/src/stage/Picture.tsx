@@ -130,15 +130,45 @@ function Guides() {
 function useFit(aspect: number) {
   const ref = useRef<HTMLDivElement>(null);
   const [box, setBox] = useState({ width: 0, height: 0 });
+  const settled = useSettled(box);
   useEffect(() => {
     const observer = new ResizeObserver(([entry]) => setBox({ width: entry!.contentRect.width, height: entry!.contentRect.height }));
     observer.observe(ref.current!);
     return () => observer.disconnect();
   }, []);
-  const height = Math.floor(Math.min(box.height, box.width / aspect)),
-    width = Math.floor(height * aspect);
-  const k = Math.min(1, Math.sqrt(MAX_PIXELS / Math.max(1, width * height)));
-  return { ref, width, height, film: { width: Math.floor(width * k), height: Math.floor(height * k) } };
+  const { width, height } = fit(box, aspect),
+    film = fit(settled, aspect);
+  const k = Math.min(1, Math.sqrt(MAX_PIXELS / Math.max(1, film.width * film.height)));
+  return { ref, width, height, film: { width: Math.floor(film.width * k), height: Math.floor(film.height * k) } };
+}
+
+interface Size {
+  width: number;
+  height: number;
+}
+
+/** The largest frame of an aspect in a box. */
+function fit(box: Size, aspect: number): Size {
+  const height = Math.floor(Math.min(box.height, box.width / aspect));
+  return { width: Math.floor(height * aspect), height };
+}
+
+/** A window that is being drawn larger traces nothing until it rests so long, ms. */
+const SETTLE = 150;
+
+/** A size once it has stood for a moment; the first one at once. */
+function useSettled(box: Size): Size {
+  const [settled, setSettled] = useState(box);
+  const first = settled.width === 0;
+  useEffect(() => {
+    if (first) {
+      setSettled(box);
+      return;
+    }
+    const timer = setTimeout(() => setSettled(box), SETTLE);
+    return () => clearTimeout(timer);
+  }, [box, first]);
+  return settled;
 }
 
 /** What the engine is asked to show, by what the artist looks at. */
