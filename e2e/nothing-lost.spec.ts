@@ -130,6 +130,9 @@ test('the Call sheet finds setups, comes in pages, and gives back what was throw
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByText('Harbour 17 is back')).toBeVisible();
   await expect(cards).toHaveCount(1);
+  // other tests look for the demo on the first page
+  const { items } = (await (await page.request.get('/api/setups?search=harbour&limit=100')).json()) as { items: { id: string }[] };
+  for (const setup of items) await page.request.delete(`/api/setups/${setup.id}`);
 });
 
 test('a page that breaks says so, with a way back', async ({ page }) => {

@@ -7,7 +7,6 @@ export interface Step {
   words: string;
   /** Changes of one gesture (a drag, a held key) are one step. */
   gesture: string | undefined;
-  at: number;
 }
 
 /** The document with its past and future, as plain data. */
@@ -17,26 +16,23 @@ export interface History {
   redo: Step[];
 }
 
-/** Longest pause within one gesture, ms. */
-const GESTURE_PAUSE = 900;
-
-/** Applies a patch as a step; joins it to the last step when both are one gesture. An empty change is no step. */
-export function take(history: History, patch: Patch, gesture: string | undefined, now: number): History {
+/** Applies a patch as a step; joins it to the last step when both are one gesture, however slow. An empty change is no step. */
+export function take(history: History, patch: Patch, gesture?: string): History {
   const inverse = invertPatch(history.setup, patch);
   const setup = applyPatch(history.setup, patch);
   if (isEmptyPatch(patch) || JSON.stringify(setup) === JSON.stringify(history.setup)) return history;
   const last = history.undo.at(-1);
-  if (last && gesture !== undefined && last.gesture === gesture && now - last.at < GESTURE_PAUSE) {
+  if (last && gesture !== undefined && last.gesture === gesture) {
     const whole = joinPatches(last.patch, patch);
     const back = joinPatches(inverse, last.inverse);
     const before = applyPatch(setup, back);
     return {
       setup,
-      undo: [...history.undo.slice(0, -1), { patch: whole, inverse: back, words: describePatch(before, whole), gesture, at: now }],
+      undo: [...history.undo.slice(0, -1), { patch: whole, inverse: back, words: describePatch(before, whole), gesture }],
       redo: [],
     };
   }
-  return { setup, undo: [...history.undo, { patch, inverse, words: describePatch(history.setup, patch), gesture, at: now }], redo: [] };
+  return { setup, undo: [...history.undo, { patch, inverse, words: describePatch(history.setup, patch), gesture }], redo: [] };
 }
 
 /** One step back; also answers the patch that does it, to be saved like any other. */

@@ -20,7 +20,7 @@ export interface DocumentState {
   save: SyncState;
   saveReason: string | undefined;
   notice: Notice | undefined;
-  /** Changes the document; changes with the same gesture in quick succession are one step of undo. */
+  /** Changes the document; changes of one gesture that follow each other are one step of undo. */
   change(patch: Patch, gesture?: string): void;
   undo(): string | undefined;
   redo(): string | undefined;
@@ -73,7 +73,7 @@ export function openDocument(record: SetupRecord, shelf: UnsentShelf): DocumentS
       notice: undefined,
       change(wish, gesture) {
         const patch = spreadToTwins(get().setup, wish);
-        const next = take(history(), patch, gesture, performance.now());
+        const next = take(history(), patch, gesture);
         if (next.setup === get().setup) return;
         show(next);
         sync.add(patch);

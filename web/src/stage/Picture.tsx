@@ -60,7 +60,7 @@ const STILL = 4;
  * Else it moves the camera: round its target, aside with Shift, nearer and further by the wheel, unless it is locked.
  */
 function useHand(along: string | undefined, picking: boolean) {
-  const { doc } = useStage();
+  const { doc, episodes } = useStage();
   const drag = useRef<{ x: number; y: number; gesture: string; moving: boolean }>(undefined);
   const light = () => {
     const found = along === undefined ? undefined : doc.getState().setup.lights.items[along];
@@ -99,8 +99,10 @@ function useHand(along: string | undefined, picking: boolean) {
       const { setup, change } = doc.getState();
       const factor = e.deltaY > 0 ? 1.05 : 1 / 1.05;
       const moved = light();
-      if (moved && along !== undefined) change(placePatch(along, { distance: moved.place.distance * factor }), 'along-wheel');
-      else if (along === undefined && !setup.camera.locked) change(dollyPatch(setup, factor), 'camera-wheel');
+      if (moved && along !== undefined)
+        change(placePatch(along, { distance: moved.place.distance * factor }), episodes.name(`wheel-${along}`, performance.now()));
+      else if (along === undefined && !setup.camera.locked)
+        change(dollyPatch(setup, factor), episodes.name('wheel-camera', performance.now()));
     },
   };
 }

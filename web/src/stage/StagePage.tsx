@@ -12,6 +12,7 @@ import { browserStorage } from '../parts/storage.ts';
 import { contactSheet } from './contact.ts';
 import { createView, inHand, StageContext, useDoc, type Stage } from './context.ts';
 import { Diagram } from './Diagram.tsx';
+import { Episodes } from './episodes.ts';
 import { Header } from './Header.tsx';
 import { Import } from './Import.tsx';
 import { useStageKeys } from './keys.ts';
@@ -105,6 +106,7 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
       engine,
       view,
       canvas: createRef<HTMLCanvasElement>(),
+      episodes: new Episodes(),
       chooseFile: () => chooser.current(),
       keepProof: () => {
         const { id } = doc.getState();

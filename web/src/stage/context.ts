@@ -4,6 +4,7 @@ import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { Patch } from '@plinket/core';
 import type { DocumentState, DocumentStore } from '../document/store.ts';
 import type { StageEngine } from '../engine/bridge.ts';
+import type { Episodes } from './episodes.ts';
 import type { Frame, Thumb } from '../engine/messages.ts';
 
 export type SheetName = 'light' | 'camera' | 'look' | 'stage' | 'surfaces' | 'character';
@@ -100,6 +101,8 @@ export interface Stage {
   select(id: string | undefined, more?: boolean): void;
   /** Changes the lights in hand alike, as far as they have what is changed. */
   changeLights(change: Patch, gesture?: string): void;
+  /** Names gestures that have no end of their own. */
+  episodes: Episodes;
   chooseFile(): void;
 }
 

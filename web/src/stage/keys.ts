@@ -73,7 +73,9 @@ function lightKey(stage: Stage, e: KeyboardEvent): boolean {
   const light = id === undefined ? undefined : setup.lights.items[id];
   if (!light || id === undefined) return false;
   const by = e.shiftKey ? 5 : 1;
-  const gesture = `key-${e.key}-${ids.join()}`;
+  // all keys that change a level are one gesture, up and down
+  const kind = /^[-+=*_]$/.test(e.key) ? 'level' : `key-${e.key}`;
+  const gesture = stage.episodes.name(`${kind}-${ids.join()}`, performance.now(), e.repeat);
   const all = (make: (id: string, light: Light) => Patch | undefined, g: string | undefined = gesture): boolean => {
     const patch = eachLight(stage, make);
     if (patch) change(patch, g);
@@ -92,10 +94,10 @@ function lightKey(stage: Stage, e: KeyboardEvent): boolean {
     case '+':
     case '=':
     case '*':
-      return all((i, l) => stopsPatch(i, l, e.shiftKey ? 1 : 1 / 3), `level-${ids.join()}`);
+      return all((i, l) => stopsPatch(i, l, e.shiftKey ? 1 : 1 / 3));
     case '-':
     case '_':
-      return all((i, l) => stopsPatch(i, l, e.shiftKey ? -1 : -1 / 3), `level-${ids.join()}`);
+      return all((i, l) => stopsPatch(i, l, e.shiftKey ? -1 : -1 / 3));
     case 'Enter':
       view.setState((v) => ({ solo: ids.length > 1 ? (ids.every((i) => v.solo.includes(i)) ? [] : ids) : soloed(v.solo, id, e.shiftKey) }));
       return true;
