@@ -205,10 +205,14 @@ test('a stand-in serves until the character comes from the shelf, and comes back
   await expect(page.getByLabel('In the picture')).not.toBeChecked();
   await page.getByLabel('In the picture').check();
   await untilSaved(page);
-  type Kept = { document: { subjects: { order: string[]; items: Record<string, { name: string; visible: boolean }> } } };
+  type Kept = { document: { subjects: { items: Record<string, { rank: string; name: string; visible: boolean }> } } };
   await expect(async () => {
     const { subjects } = ((await (await page.request.get(`/api/setups/${id}`)).json()) as Kept).document;
-    expect(subjects.order.map((s) => [subjects.items[s]!.name, subjects.items[s]!.visible])).toEqual([
+    expect(
+      Object.values(subjects.items)
+        .sort((a, b) => (a.rank < b.rank ? -1 : 1))
+        .map((s) => [s.name, s.visible]),
+    ).toEqual([
       ['The young signaller', true],
       ['Stand-in figure', true],
     ]);

@@ -1,5 +1,5 @@
 // Changing one light's level on 960 × 540 with 8 lights: a new developed picture from films, without a ray.
-import { applyPatch, balance, compile, Developer, FILM_CHANNELS, setupGains, type Setup, type Voice } from '@plinket/core';
+import { orderOf, applyPatch, balance, compile, Developer, FILM_CHANNELS, setupGains, type Setup, type Voice } from '@plinket/core';
 import { Pool, Renderer, serveTracing, type FromWorker, type WorkerPort } from '@plinket/engine';
 import { loadFilmMath, loadKernel } from '@plinket/engine/node';
 import { median, report, time } from './report.ts';
@@ -41,7 +41,7 @@ for (let i = 0; i < 24; i++) {
         { width: WIDTH, height: HEIGHT, samples: 1, seed: 1, bounces: 1, coarse: false },
       );
       const gains = setupGains(setup);
-      const voices: Voice[] = setup.lights.order.map((id) => ({ film: renderer.shown(id)!.film, gain: gains[id]! }));
+      const voices: Voice[] = orderOf(setup.lights).map((id) => ({ film: renderer.shown(id)!.film, gain: gains[id]! }));
       balance(math, voices, linear);
       developer.develop(linear, WIDTH, setup.look, rgba);
     }),
@@ -50,7 +50,7 @@ for (let i = 0; i < 24; i++) {
 const ms = median(runs.slice(4));
 const rays = pool.rays.walk + pool.rays.shadow - traced;
 report('balance', { ms, rays }, [
-  `${ms.toFixed(1)} ms for a new picture of ${WIDTH} × ${HEIGHT} from ${setup.lights.order.length} films (${((setup.lights.order.length * WIDTH * HEIGHT * FILM_CHANNELS * 4) / 1e6).toFixed(0)} MB), one core`,
+  `${ms.toFixed(1)} ms for a new picture of ${WIDTH} × ${HEIGHT} from ${orderOf(setup.lights).length} films (${((orderOf(setup.lights).length * WIDTH * HEIGHT * FILM_CHANNELS * 4) / 1e6).toFixed(0)} MB), one core`,
   `${rays} rays traced by it; the films themselves took ${traced}`,
 ]);
 process.exit(0);

@@ -1,6 +1,6 @@
 // Noise removal of 8 films of 640 × 360 on one core, and what it does to the error of the demo's picture at 16 samples,
 // measured against a picture of many samples.
-import { balance, compile, Developer, setupGains, Smoother, type Film, type Setup } from '@plinket/core';
+import { orderOf, balance, compile, Developer, setupGains, Smoother, type Film, type Setup } from '@plinket/core';
 import { Renderer } from '@plinket/engine';
 import { loadFilmMath, nodePool } from '@plinket/engine/node';
 import { median, report, time } from './report.ts';
@@ -30,7 +30,7 @@ async function render(what: Setup, width: number, height: number, samples: numbe
 /** The picture of a renderer's films as an eye sees it, 0…255. */
 function shown(renderer: Renderer, width: number, smooth: number): Uint8ClampedArray {
   const gains = setupGains(setup);
-  const films = setup.lights.order.map((id) => ({ film: renderer.films.get(id)!.film, gain: gains[id]!, smooth }));
+  const films = orderOf(setup.lights).map((id) => ({ film: renderer.films.get(id)!.film, gain: gains[id]!, smooth }));
   const linear = math.floats(films[0]!.film.diffuse.length),
     out = math.bytes((linear.length / 3) * 4);
   balance(math, films, linear);

@@ -1,3 +1,4 @@
+import { orderOf } from '@plinket/core';
 // What is lost when things die: the server, the database and both are killed under writers, twenty times each, and the disk fills up. The
 // house is the one that `npm start` keeps, with syncing on; the writers are the page's own saver. At most five minutes.
 import { spawn, type ChildProcess } from 'node:child_process';
@@ -68,7 +69,7 @@ async function writers(): Promise<Writer[]> {
   const made: Writer[] = [];
   for (const { id } of items) {
     const record = await api.setup(id);
-    for (const light of record.document.lights.order.slice(0, PER_SETUP)) made.push(new Writer(record, light));
+    for (const light of orderOf(record.document.lights).slice(0, PER_SETUP)) made.push(new Writer(record, light));
   }
   return made;
 }

@@ -1,5 +1,7 @@
 // Time of one sample a pixel against the number of lights, and what a light of each kind costs; one core, the demo bust.
 import {
+  collected,
+  orderOf,
   ball,
   compile,
   disk,
@@ -38,7 +40,19 @@ const sample = ({ camera, lights }: Scene): number =>
   });
 const sixty = someLights(setup, 60);
 const scenes = COUNTS.map((n) =>
-  compile({ ...sixty, lights: { order: sixty.lights.order.slice(0, n), items: sixty.lights.items } }, () => asset),
+  compile(
+    {
+      ...sixty,
+      lights: collected(
+        Object.fromEntries(
+          orderOf(sixty.lights)
+            .slice(0, n)
+            .map((id) => [id, sixty.lights.items[id]!]),
+        ),
+      ),
+    },
+    () => asset,
+  ),
 );
 
 const times = COUNTS.map(() => [] as number[]);
@@ -62,7 +76,7 @@ const kinds: Record<string, Light> = {
   dome: dome(),
 };
 const alone = Object.entries(kinds).map(([name, light]) => {
-  const scene = compile({ ...setup, lights: { order: ['one'], items: { one: light } } }, () => asset);
+  const scene = compile({ ...setup, lights: { items: { one: light } } }, () => asset);
   sample(scene);
   return [name, median([sample(scene), sample(scene), sample(scene)])] as const;
 });

@@ -1,6 +1,6 @@
 // Memory: a frame of 1920 × 1080 with ten lights in this process, and the browser after opening and closing the Stage 20 times.
 import { execFileSync } from 'node:child_process';
-import { balance, compile, Developer, setupGains, smoothInPlace } from '@plinket/core';
+import { orderOf, balance, compile, Developer, setupGains, smoothInPlace } from '@plinket/core';
 import { Renderer } from '@plinket/engine';
 import { loadFilmMath, nodePool } from '@plinket/engine/node';
 import { chromium } from '@playwright/test';
@@ -38,7 +38,7 @@ const linear = math.floats(WIDTH * HEIGHT * 3),
 const gains = setupGains(ten);
 balance(
   math,
-  ten.lights.order.map((id) => ({ film: renderer.films.get(id)!.film, gain: gains[id]! })),
+  orderOf(ten.lights).map((id) => ({ film: renderer.films.get(id)!.film, gain: gains[id]! })),
   linear,
 );
 new Developer(math).develop(linear, WIDTH, ten.look, out);
@@ -101,7 +101,7 @@ report(
   'memory',
   { gigabytes: resident, smoothed_gigabytes: smoothed, films_gigabytes: films, growth_mb_per_opening: (late - early) / (OPENINGS - 5) },
   [
-    `${resident.toFixed(2)} GB resident for ${WIDTH} × ${HEIGHT} with ${ten.lights.order.length} lights, ${smoothed.toFixed(2)} GB with noise removed (${films.toFixed(2)} GB of it films and planes)`,
+    `${resident.toFixed(2)} GB resident for ${WIDTH} × ${HEIGHT} with ${orderOf(ten.lights).length} lights, ${smoothed.toFixed(2)} GB with noise removed (${films.toFixed(2)} GB of it films and planes)`,
     `browser after 5 openings of the Stage ${early.toFixed(0)} MB, after ${OPENINGS} ${late.toFixed(0)} MB`,
   ],
 );

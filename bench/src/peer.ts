@@ -1,6 +1,6 @@
 // The same bust, camera, four rectangle lights and bounces in the npm package three-gpu-pathtracer (WebGL in software, since this
 // machine has no graphics card) and here, both in headless Chromium's machine: time to the first sample, time of each more.
-import { placeInWorld, setupHead, Tracer, tilesOf, type RectangleLight } from '@plinket/core';
+import { orderOf, placeInWorld, setupHead, Tracer, tilesOf, type RectangleLight } from '@plinket/core';
 import { attachKernel, buildAccel } from '@plinket/kernel';
 import { loadKernel } from '@plinket/engine/node';
 import { chromium } from '@playwright/test';
@@ -20,7 +20,9 @@ const WIDTH = 160,
 const { setup: demo, scene: whole, asset } = await demoScene();
 const setup = someLights(demo, 5);
 const head = setupHead(setup);
-const lights = setup.lights.order.slice(0, 4).map((id) => setup.lights.items[id] as RectangleLight);
+const lights = orderOf(setup.lights)
+  .slice(0, 4)
+  .map((id) => setup.lights.items[id] as RectangleLight);
 
 const { position, target, focal } = setup.camera;
 const wanted: PeerScene = {

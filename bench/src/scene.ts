@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { compile, readGlb, type CharacterAsset, type Scene, type Setup } from '@plinket/core';
+import { collected, orderOf, compile, readGlb, type CharacterAsset, type Scene, type Setup } from '@plinket/core';
 import { demoSetup, keeperFile } from '@plinket/demo';
 
 /** The demo: the keeper, its setup and scene. */
@@ -28,7 +28,7 @@ async function largeFile(): Promise<Uint8Array> {
 export async function largeScene(lights: number): Promise<{ setup: Setup; scene: Scene }> {
   const asset = await readGlb(await largeFile(), 'keeper-200k.glb');
   const setup = eightLights(demoSetup('0'.repeat(64), asset.head));
-  const some = { order: setup.lights.order.slice(0, lights), items: setup.lights.items };
+  const some = { order: orderOf(setup.lights).slice(0, lights), items: setup.lights.items };
   return { setup: { ...setup, lights: some }, scene: compile({ ...setup, lights: some }, () => asset) };
 }
 
@@ -54,7 +54,7 @@ export const eightLights = (setup: Setup): Setup => someLights(setup, 8);
 /** The demo's lights made up to so many by small copies that stand elsewhere. */
 export function someLights(setup: Setup, count: number): Setup {
   const items = { ...setup.lights.items },
-    order = [...setup.lights.order];
+    order = [...orderOf(setup.lights)];
   const key = setup.lights.items['key']!;
   // all of them rectangles, so that one light is an eighth of the work and not a cheap dome
   delete items['dome'];
@@ -67,5 +67,5 @@ export function someLights(setup: Setup, count: number): Setup {
         : key;
     order.push(id);
   }
-  return { ...setup, lights: { order, items } };
+  return { ...setup, lights: collected(Object.fromEntries(order.map((id) => [id, items[id]!]))) };
 }

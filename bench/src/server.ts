@@ -1,6 +1,7 @@
 // The server under many: fifty pages on one setup, ten hostile files at once, ten thousand setups in the list.
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { collected } from '@plinket/core';
 import pg from 'pg';
 import { ensureWeb } from '../../scripts/build.mjs';
 import { root } from '../../scripts/lib/paths.mjs';
@@ -39,7 +40,7 @@ async function together() {
   const { id } = await api.createSetup({
     ...document,
     name: 'Fifty pages',
-    lights: { order: lights, items: Object.fromEntries(lights.map((l) => [l, { ...key, name: l }])) },
+    lights: collected(Object.fromEntries(lights.map((l) => [l, { ...key, name: l }]))),
   });
   const pages: Writer[] = [];
   for (const light of lights) pages.push(new Writer(await api.setup(id), light));

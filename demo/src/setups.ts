@@ -1,7 +1,9 @@
 import {
   CAMERA_DEFAULTS,
+  collected,
   dome,
   emptySetup,
+  FIRST_RANK,
   glowing,
   headAt,
   LENS_OFF,
@@ -40,8 +42,19 @@ export function demoSetup(asset: string, head: HeadFrame): Setup {
   return emptySetup('The keeper, first look', {
     brief: 'he knows the lamp will go out tonight',
     subjects: {
-      order: ['keeper'],
-      items: { keeper: { name: 'The old keeper', asset, visible: true, position: [0, 0, 0], turn: 0, scale: 1, head, materials: {} } },
+      items: {
+        keeper: {
+          rank: FIRST_RANK,
+          name: 'The old keeper',
+          asset,
+          visible: true,
+          position: [0, 0, 0],
+          turn: 0,
+          scale: 1,
+          head,
+          materials: {},
+        },
+      },
     },
     camera: {
       ...CAMERA_DEFAULTS,
@@ -53,23 +66,13 @@ export function demoSetup(asset: string, head: HeadFrame): Setup {
       ev: 6.9,
       lens: { ...LENS_OFF },
     },
-    lights: {
-      order: ['key', 'fill', 'rim', 'wall', 'dome'],
-      items: {
-        key: panel('Key', 'key', { azimuth: 40, elevation: 35, distance: 1.5 }, [0.5, 0.65], 3600, 5400),
-        fill: panel('Fill', 'fill', { azimuth: -52, elevation: 5, distance: 1.8 }, [1.2, 1.2], 110, 6800),
-        rim: panel('Rim', 'rim', { azimuth: -152, elevation: 24, distance: 1.5 }, [0.2, 1.1], 3400, 7600),
-        wall: panel(
-          'Back wall',
-          'background',
-          { azimuth: 170, elevation: -14, distance: 1.45, aim: [0.2, 0, -2] },
-          [0.2, 0.16],
-          4200,
-          5400,
-        ),
-        dome: dome({ name: 'Dome' }),
-      },
-    },
+    lights: collected({
+      key: panel('Key', 'key', { azimuth: 40, elevation: 35, distance: 1.5 }, [0.5, 0.65], 3600, 5400),
+      fill: panel('Fill', 'fill', { azimuth: -52, elevation: 5, distance: 1.8 }, [1.2, 1.2], 110, 6800),
+      rim: panel('Rim', 'rim', { azimuth: -152, elevation: 24, distance: 1.5 }, [0.2, 1.1], 3400, 7600),
+      wall: panel('Back wall', 'background', { azimuth: 170, elevation: -14, distance: 1.45, aim: [0.2, 0, -2] }, [0.2, 0.16], 4200, 5400),
+      dome: dome({ name: 'Dome' }),
+    }),
   });
 }
 
@@ -83,6 +86,7 @@ export interface Kept {
 function standing(id: string, { sha256, asset }: Kept, time?: number): Setup['subjects'] {
   const clip = asset.rig?.clips[0]?.name;
   const subject: Subject = {
+    rank: FIRST_RANK,
     name: asset.name,
     asset: sha256,
     visible: true,
@@ -93,7 +97,7 @@ function standing(id: string, { sha256, asset }: Kept, time?: number): Setup['su
     materials: {},
     ...(clip && time !== undefined ? { pose: { clip, time, head: headAt(asset, asset.head, { clip, time }) } } : {}),
   };
-  return { order: [id], items: { [id]: subject } };
+  return { items: { [id]: subject } };
 }
 
 /** A camera that looks at a height, from an angle round the figure. */
@@ -112,7 +116,7 @@ function looking(
 }
 
 const lit = (name: string, lights: Setup['lights']['items'], more: Partial<Setup>): Setup =>
-  emptySetup(name, { ...more, lights: { order: Object.keys(lights), items: lights } });
+  emptySetup(name, { ...more, lights: collected(lights) });
 
 /** The young signaller turns to listen: a half figure before a warm cloth. */
 export function signallerSetup(figure: Kept): Setup {

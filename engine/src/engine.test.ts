@@ -273,7 +273,6 @@ describe('the engine', () => {
 
   it('builds again only what moved, in memory that is shared', async () => {
     const ball = (x: number) => ({
-      order: ['b'],
       items: {
         b: {
           kind: 'ball' as const,

@@ -40,9 +40,9 @@ beforeAll(async () => {
   writeFileSync(join(folder, 'bare.json'), JSON.stringify(bare));
   const { head } = await readGlb(readFileSync(keeper));
   const subjects = {
-    order: ['k'],
     items: {
       k: {
+        rank: 'a0',
         name: 'K',
         asset: createHash('sha256').update(readFileSync(keeper)).digest('hex'),
         visible: true,

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { lightFilesOf, LightFileShelf, parseSetup, readGlb, type CharacterAsset, type Setup } from '@plinket/core';
+import { inOrder, lightFilesOf, LightFileShelf, parseSetup, readGlb, type CharacterAsset, type Setup } from '@plinket/core';
 import { dracoDecoder } from '@plinket/engine/node';
 import { UsageError } from './usage.ts';
 
@@ -60,8 +60,7 @@ export function loadLightFiles(setup: Setup, folders: string[]): LightFileShelf 
 export async function loadAssets(setup: Setup, folders: string[]): Promise<Map<string, CharacterAsset>> {
   const found = new Map<string, CharacterAsset>();
   const wanted = new Set(
-    setup.subjects.order
-      .map((id) => setup.subjects.items[id]!)
+    inOrder(setup.subjects)
       .filter((s) => s.visible)
       .map((s) => s.asset),
   );

@@ -27,8 +27,9 @@ const withSubject: Setup = setupWith(
   { key: panelLight(), rim: panelLight({ name: 'Rim', place: { azimuth: -150, elevation: 30, distance: 2, aim: [0, 0, 0] } }) },
   {
     subjects: {
-      order: ['s'],
-      items: { s: { name: 'S', asset: SHA, visible: true, position: [0, 1, 0], turn: 90, scale: 2, head: HEAD, materials: {} } },
+      items: {
+        s: { rank: 'a0', name: 'S', asset: SHA, visible: true, position: [0, 1, 0], turn: 90, scale: 2, head: HEAD, materials: {} },
+      },
     },
   },
 );
@@ -129,8 +130,7 @@ describe('materials', () => {
   });
   it('are grey clay when that is asked for; the cornea stays clear, the balls stay what they are', () => {
     const balls = {
-      order: ['chrome'],
-      items: { chrome: { kind: 'ball', finish: 'chrome', name: 'Chrome', visible: true, position: [0, 1, 0], radius: 0.05 } },
+      items: { chrome: { kind: 'ball', rank: 'a0', finish: 'chrome', name: 'Chrome', visible: true, position: [0, 1, 0], radius: 0.05 } },
     };
     const clay = compile(applyPatch(withSubject, { props: balls }), get, undefined, { clay: true }).geometry;
     expect(clay.materials.find((m) => m.name === 'skin')!.base).toEqual([0.42, 0.42, 0.42]);
@@ -194,6 +194,7 @@ describe('the stage and what stands on it', () => {
   it('carries plinths, which become clay as everything does', () => {
     const plinth = {
       kind: 'plinth',
+      rank: 'a0',
       shape: 'round',
       name: 'Drum',
       visible: true,
@@ -203,7 +204,7 @@ describe('the stage and what stands on it', () => {
       colour: [0.2, 0.2, 0.2],
       roughness: 0.5,
     };
-    const patch = { props: { order: ['p'], items: { p: plinth } } };
+    const patch = { props: { items: { p: plinth } } };
     expect(named(patch).objects).toContain('Drum');
     const clay = compile(applyPatch(withSubject, patch), get, undefined, { clay: true }).geometry;
     expect(clay.materials.every((m) => m.base[0] === 0.42 || m.transmission === 1)).toBe(true);

@@ -14,7 +14,9 @@ import {
 } from '../light/index.ts';
 import {
   axesInWorld,
+  inOrder,
   isPlaced,
+  orderOf,
   rectangleInWorld,
   setupHead,
   type FlagItem,
@@ -39,7 +41,7 @@ export const NO_FILES: LightFiles = { environment: () => undefined, profile: () 
 /** The lights of a setup, in order; keys hold only what changes rays. @throws MissingAssetError */
 export function compileLights(setup: Setup, files: LightFiles = NO_FILES): SceneLight[] {
   const head = setupHead(setup);
-  return setup.lights.order.map((id) => compileLight(id, setup.lights.items[id]!, head, flagsOf(setup, id, head), files));
+  return orderOf(setup.lights).map((id) => compileLight(id, setup.lights.items[id]!, head, flagsOf(setup, id, head), files));
 }
 
 /** A flag in the world. */
@@ -50,8 +52,7 @@ export function flagInWorld(head: Frame, flag: FlagItem): Flag {
 }
 
 function flagsOf(setup: Setup, light: string, head: Frame): Flag[] {
-  return setup.flags.order
-    .map((id) => setup.flags.items[id]!)
+  return inOrder(setup.flags)
     .filter((f) => f.on && f.density > 0 && (f.lights.length === 0 || f.lights.includes(light)))
     .map((f) => flagInWorld(head, f));
 }

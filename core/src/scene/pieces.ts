@@ -1,6 +1,6 @@
 import { add, DEGREE, scale, turnY, type Vec3 } from '../math/index.ts';
 import { buildBall, buildPlinth, buildStage, buildSteps } from '../geometry/index.ts';
-import { changedMaterial, type Setup, type Subject } from '../setup/index.ts';
+import { changedMaterial, orderOf, type Setup, type Subject } from '../setup/index.ts';
 import { clayOf, isVeil, material, type Material } from '../surface/index.ts';
 import type { CharacterAsset, Part } from './asset.ts';
 import { withGaze } from './gaze.ts';
@@ -35,8 +35,12 @@ export interface Piece {
  * @throws MissingAssetError
  */
 export function scenePieces(setup: Setup, assets: AssetSource, clay: boolean, lastKey?: string): { pieces?: Piece[]; key: string } {
-  const subjects = setup.subjects.order.map((id) => ({ id, subject: setup.subjects.items[id]! })).filter(({ subject }) => subject.visible);
-  const props = setup.props.order.map((id) => ({ id, prop: setup.props.items[id]! })).filter(({ prop }) => prop.visible);
+  const subjects = orderOf(setup.subjects)
+    .map((id) => ({ id, subject: setup.subjects.items[id]! }))
+    .filter(({ subject }) => subject.visible);
+  const props = orderOf(setup.props)
+    .map((id) => ({ id, prop: setup.props.items[id]! }))
+    .filter(({ prop }) => prop.visible);
   const key = JSON.stringify([
     subjects.map(({ id, subject: s }) => [id, s.asset, s.position, s.turn, s.scale, s.materials, s.pose?.clip, s.pose?.time, s.gaze]),
     setup.stage,

@@ -2,6 +2,7 @@ import { exposureFactor, stopsToFactor } from '../photometry/index.ts';
 import { lightColour } from './colour.ts';
 import type { Light } from './light-schema.ts';
 import { lightLuminance } from './output.ts';
+import { orderOf } from './rank.ts';
 import type { Setup } from './schema.ts';
 
 /** What balance does to one light's film: factors on its diffuse and specular layers, r g b each. */
@@ -29,7 +30,7 @@ export function lightRadiance(light: Light): [number, number, number] {
 export function setupGains(setup: Setup, solo: readonly string[] = []): Record<string, Gain> {
   const exposure = exposureFactor(setup.camera.ev);
   const out: Record<string, Gain> = {};
-  for (const id of setup.lights.order) {
+  for (const id of orderOf(setup.lights)) {
     const light = setup.lights.items[id]!;
     const heard = solo.length === 0 ? light.on : solo.includes(id);
     const [r, g, b] = lightRadiance(light).map((v) => (heard ? v * exposure : 0)) as [number, number, number];

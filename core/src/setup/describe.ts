@@ -3,6 +3,7 @@ import type { Patch } from './patch.ts';
 import { applyPatch } from './patch.ts';
 import { isPlaced, type Light, type PlacedLight } from './light-schema.ts';
 import { outputIn } from './output.ts';
+import { orderOf } from './rank.ts';
 import type { Setup } from './schema.ts';
 
 const degrees = (v: number): string => `${Math.round(v * 10) / 10}°`.replace('-', '−');
@@ -88,7 +89,7 @@ function describeLight(before: Light | undefined, after: Light | undefined): str
 export function describePatch(setup: Setup, patch: Patch): string {
   const after = applyPatch(setup, patch);
   const said: string[] = [];
-  const ids = new Set([...setup.lights.order, ...after.lights.order]);
+  const ids = new Set([...orderOf(setup.lights), ...orderOf(after.lights)]);
   for (const id of ids) said.push(...describeLight(setup.lights.items[id], after.lights.items[id]));
   if (differ(setup.flags, after.flags)) said.push('flags');
   if (setup.name !== after.name) said.push(`renamed “${after.name}”`);
@@ -114,7 +115,7 @@ export function describePatch(setup: Setup, patch: Patch): string {
   if (differ(setup.props, after.props)) said.push('things on the stage');
   if (setup.look.view !== after.look.view) said.push(`view: ${after.look.view}`);
   else if (differ(setup.look, after.look)) said.push('look');
-  for (const id of new Set([...setup.subjects.order, ...after.subjects.order])) {
+  for (const id of new Set([...orderOf(setup.subjects), ...orderOf(after.subjects)])) {
     const a = setup.subjects.items[id],
       b = after.subjects.items[id];
     if (!b) said.push(`${a!.name}: removed`);

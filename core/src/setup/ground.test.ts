@@ -4,8 +4,19 @@ import { emptySetup } from './empty.ts';
 
 const look = { visible: true, colour: [0.2, 0.2, 0.2] as [number, number, number], roughness: 0.7 };
 const plinth = (shape: 'round' | 'square' | 'rock', more: Partial<Prop> = {}): Prop =>
-  ({ kind: 'plinth', shape, name: shape, ...look, position: [1, 0, 2], width: 1, height: 0.3, ...more }) as Prop;
-const steps: Prop = { kind: 'steps', name: 'Steps', ...look, position: [0, 0.1, 0], turn: 0, width: 2, tread: 0.3, rise: 0.2, count: 3 };
+  ({ kind: 'plinth', rank: 'a0', shape, name: shape, ...look, position: [1, 0, 2], width: 1, height: 0.3, ...more }) as Prop;
+const steps: Prop = {
+  kind: 'steps',
+  rank: 'a0',
+  name: 'Steps',
+  ...look,
+  position: [0, 0.1, 0],
+  turn: 0,
+  width: 2,
+  tread: 0.3,
+  rise: 0.2,
+  count: 3,
+};
 
 describe('what one stands on', () => {
   it('is a plinth within its outline', () => {
@@ -32,14 +43,14 @@ describe('what one stands on', () => {
   });
   it('is the highest thing that is there and seen, or else the floor', () => {
     const { stage } = emptySetup('ground');
-    const props = (items: Record<string, Prop>) => ({ stage, props: { order: Object.keys(items), items } });
+    const props = (items: Record<string, Prop>) => ({ stage, props: { items } });
     expect(groundAt(props({}), 0, 0)).toEqual({ height: stage.floor });
     const low = plinth('round', { position: [0, 0, 0], width: 3 }),
       high = plinth('square', { position: [0, 0.3, 0] });
     expect(groundAt(props({ high, low }), 0, 0)).toEqual({ height: 0.6, name: 'square' });
     expect(groundAt(props({ high: { ...high, visible: false }, low }), 0, 0)).toEqual({ height: 0.3, name: 'round' });
     expect(groundAt(props({ high, low }), 1.2, 0).name).toBe('round');
-    const ball: Prop = { kind: 'ball', finish: 'grey', name: 'Ball', visible: true, position: [0, 1, 0], radius: 0.5 };
+    const ball: Prop = { kind: 'ball', rank: 'a0', finish: 'grey', name: 'Ball', visible: true, position: [0, 1, 0], radius: 0.5 };
     expect(groundAt(props({ ball }), 0, 0).height).toBe(stage.floor);
   });
 });

@@ -1,4 +1,5 @@
 import { DEGREE, turnY, type Vec3 } from '../math/index.ts';
+import { inOrder } from './rank.ts';
 import type { Prop, Setup } from './schema.ts';
 
 /** Height of a thing's upper side over a point that it is trodden on; nothing where the point lies beside it. */
@@ -19,8 +20,7 @@ export function topOf(prop: Prop, x: number, z: number): number | undefined {
 /** What one stands on at a place: the floor, or the highest visible thing there. `name` is that thing's. */
 export function groundAt({ stage, props }: Pick<Setup, 'stage' | 'props'>, x: number, z: number): { height: number; name?: string } {
   let ground: { height: number; name?: string } = { height: stage.floor };
-  for (const id of props.order) {
-    const prop = props.items[id]!;
+  for (const prop of inOrder(props)) {
     const top = prop.visible ? topOf(prop, x, z) : undefined;
     if (top !== undefined && top > ground.height) ground = { height: top, name: prop.name };
   }

@@ -1,3 +1,4 @@
+export * from './rank.ts';
 export * from './schema.ts';
 export * from './landmarks.ts';
 export * from './light-schema.ts';
@@ -11,5 +12,6 @@ export * from './place.ts';
 export * from './ground.ts';
 export * from './balance.ts';
 export * from './migrate.ts';
+export { rebased } from './rebase.ts';
 export * from './materials.ts';
 export { emptySetup } from './empty.ts';

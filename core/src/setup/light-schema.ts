@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { colour, finite, id, point, sha256 } from './values.ts';
+import { colour, finite, id, point, rank, sha256 } from './values.ts';
 
 // Lights, and the flags in their way. Level, colour, gel, scrim and shares are balance: they cost no ray. Everything else
 // about a light costs that light's film.
@@ -19,6 +19,7 @@ export const ROLES = ['key', 'fill', 'rim', 'hair', 'kick', 'eye', 'background',
 export const UNITS = ['relative', 'cd/m²', 'kcd/m²', 'lm', 'W', 'cd', 'lx'] as const;
 
 const common = {
+  rank,
   name: z.string().min(1).max(60),
   role: z.enum(ROLES),
   /** Lights of one group stand together; '' is none. */
@@ -216,6 +217,7 @@ export const lightSchema = z.discriminatedUnion('kind', [
 /** A flag: stops light on its way. Placed like a light; its face looks at its aim. */
 export const flagSchema = z.strictObject({
   kind: z.enum(['panel', 'disk', 'box']),
+  rank,
   name: z.string().min(1).max(60),
   on: z.boolean(),
   place: placeSchema,

@@ -1,3 +1,4 @@
+import { FIRST_RANK, inOrder } from './rank.ts';
 import type {
   BallLight,
   DiskLight,
@@ -19,6 +20,7 @@ import type { Setup } from './schema.ts';
 
 /** Properties that every light has. */
 export const LIGHT_DEFAULTS = {
+  rank: FIRST_RANK,
   name: 'Light',
   role: 'accent',
   group: '',
@@ -159,8 +161,7 @@ export const glowing = (object: string, more: Without<ObjectLight> = {}): Object
 /** Files that a setup's lights and plate name, by SHA-256, with who wants each. */
 export function lightFilesOf({ lights, plate }: Pick<Setup, 'lights' | 'plate'>): { asset: string; name: string }[] {
   const behind = plate.kind === 'picture' && plate.asset ? [{ asset: plate.asset, name: 'The plate' }] : [];
-  const named = lights.order.flatMap((id) => {
-    const light = lights.items[id]!;
+  const named = inOrder(lights).flatMap((light) => {
     const out: string[] = [];
     if (light.kind === 'dome' && light.fill.kind === 'picture') out.push(light.fill.asset);
     if (light.kind === 'profile') out.push(light.profile.asset);

@@ -1,7 +1,10 @@
 // Documents of older versions, brought up to date step by step. Nothing is lost: each step only adds what was not there.
 import { EFFICACY, FLAT_DEFAULTS, LIGHT_DEFAULTS, PLACED_DEFAULTS } from './lights.ts';
 import type { Role } from './light-schema.ts';
-import type { Camera, Plate, StageShape } from './schema.ts';
+import { applyPatch } from './patch.ts';
+import { isRank, orderOf } from './rank.ts';
+import type { Camera, Plate, Setup, StageShape } from './schema.ts';
+import { generateKeyBetween } from 'fractional-indexing';
 
 type Bag = { [key: string]: unknown };
 
@@ -23,7 +26,7 @@ const toVersion2 = (d: Bag): Bag => ({
   schemaVersion: 2,
   subjects: eachItem(d['subjects'], { materials: {} }),
   camera: isBag(d['camera']) ? { lens: { ...LENS_OFF }, ...d['camera'] } : d['camera'],
-  props: d['props'] ?? { order: [], items: {} },
+  props: d['props'] ?? { items: {} },
   haze: d['haze'] ?? { ...NO_HAZE },
   lights: eachItem(d['lights'], { volume: 1 }),
   look: isBag(d['look']) ? { ...LOOK_DEFAULTS, ...d['look'] } : d['look'],
@@ -71,7 +74,7 @@ function toVersion3(d: Bag): Bag {
     lights: items
       ? { ...(lights as Bag), items: Object.fromEntries(Object.entries(items).map(([k, v]) => [k, lightToVersion3(v)])) }
       : lights,
-    flags: d['flags'] ?? { order: [], items: {} },
+    flags: d['flags'] ?? { items: {} },
   };
 }
 
@@ -95,14 +98,68 @@ const toVersion4 = (d: Bag): Bag => ({
   schemaVersion: 4,
   stage: isBag(d['stage']) ? { ...STAGE_DEFAULTS, ...d['stage'] } : d['stage'],
   camera: isBag(d['camera']) ? { ...CAMERA_DEFAULTS, ...d['camera'] } : d['camera'],
-  cameras: d['cameras'] ?? { order: [], items: {} },
+  cameras: d['cameras'] ?? { items: {} },
   plate: d['plate'] ?? { ...NO_PLATE },
 });
 
+/** Collections of a setup whose items have an order. */
+const COLLECTIONS = ['subjects', 'cameras', 'props', 'lights', 'flags'] as const;
+
+/** What version 5 changed: order is a rank in each item instead of a list beside them. Ranks that are there and fit the list stay. */
+function ranked(collection: unknown): unknown {
+  if (!isBag(collection) || !isBag(collection['items'])) return collection;
+  const items = collection['items'];
+  const listed = Array.isArray(collection['order'])
+    ? (collection['order'] as unknown[]).map(String).filter((id) => Object.hasOwn(items, id))
+    : [];
+  const ids = [...new Set([...listed, ...Object.keys(items)])];
+  const rankOf = (id: string): string | undefined => {
+    const item = items[id];
+    return isBag(item) && typeof item['rank'] === 'string' && isRank(item['rank']) ? item['rank'] : undefined;
+  };
+  const out: Bag = {};
+  let last: string | null = null;
+  ids.forEach((id, i) => {
+    const own = rankOf(id);
+    let rank: string = own !== undefined && (last === null || own > last) ? own : '';
+    if (rank === '') {
+      const before = last;
+      const next =
+        ids
+          .slice(i + 1)
+          .map(rankOf)
+          .find((r) => r !== undefined && (before === null || r > before)) ?? null;
+      rank = generateKeyBetween(before, next);
+    }
+    last = rank;
+    const item = items[id];
+    out[id] = isBag(item) ? { ...item, rank } : item;
+  });
+  const { order: _, ...rest } = collection;
+  return { ...rest, items: out };
+}
+
+const toVersion5 = (d: Bag): Bag => ({
+  ...d,
+  schemaVersion: 5,
+  ...Object.fromEntries(COLLECTIONS.flatMap((name) => (name in d ? [[name, ranked(d[name])]] : []))),
+});
+
+const STEPS = [toVersion2, toVersion3, toVersion4, toVersion5];
+
 /** Brings a document of an older version up to date; anything else is answered as it is, for the schema to judge. */
 export function migrateSetup(value: unknown): unknown {
-  if (!isBag(value)) return value;
-  const second = value['schemaVersion'] === 1 ? toVersion2(value) : value;
-  const third = second['schemaVersion'] === 2 ? toVersion3(second) : second;
-  return third['schemaVersion'] === 3 ? toVersion4(third) : third;
+  let document = value;
+  for (const [i, step] of STEPS.entries()) if (isBag(document) && document['schemaVersion'] === i + 1) document = step(document);
+  return document;
+}
+
+/**
+ * What a change that was made for version 4 means today: it names the order as a list.
+ * @returns a document of today with the change in it
+ */
+export function applyVersion4(document: Setup, patch: unknown): unknown {
+  const older: Bag = { ...document, schemaVersion: 4 };
+  for (const name of COLLECTIONS) older[name] = { order: orderOf(document[name]), ...document[name] };
+  return migrateSetup({ ...applyPatch(older, patch), schemaVersion: 4 });
 }

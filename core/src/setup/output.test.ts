@@ -153,8 +153,7 @@ describe('twins', () => {
 });
 
 describe('what cannot be is refused, field and reason named', () => {
-  const setup = (more: object) => () =>
-    parseSetup({ ...setupWith({}), lights: { order: ['k'], items: { k: { ...rectangle(), ...more } } } });
+  const setup = (more: object) => () => parseSetup({ ...setupWith({}), lights: { items: { k: { ...rectangle(), ...more } } } });
   it.each([
     [{ width: 0 }, 'lights.items.k.width'],
     [{ kelvin: -5600 }, 'lights.items.k.kelvin'],

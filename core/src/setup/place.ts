@@ -1,6 +1,7 @@
 import { add, cross, DEGREE, dot, length, normalize, rolled, scale, sub, turnY, type Vec3 } from '../math/index.ts';
 import type { Rectangle } from '../light/index.ts';
 import type { Place } from './light-schema.ts';
+import { inOrder } from './rank.ts';
 import type { HeadFrame, Setup, Subject } from './schema.ts';
 
 /** A right-handed frame in the world: x to the subject's left, y up, z where the nose points; unit axes. */
@@ -35,8 +36,7 @@ export function headInWorld(subject: Pick<Subject, 'position' | 'turn' | 'scale'
 
 /** The head that a setup's lights are placed around: that of its first subject in sight. */
 export function setupHead(setup: Setup): Frame {
-  for (const id of setup.subjects.order) {
-    const subject = setup.subjects.items[id]!;
+  for (const subject of inOrder(setup.subjects)) {
     if (subject.visible) return headInWorld(subject);
   }
   return NO_HEAD;

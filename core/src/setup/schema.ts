@@ -1,14 +1,14 @@
 import { z } from 'zod';
-import { colour, finite, id, point, sha256 } from './values.ts';
+import { colour, finite, id, point, rank, sha256 } from './values.ts';
 import { flagSchema, lightSchema } from './light-schema.ts';
 import { LANDMARK_NAMES } from './landmarks.ts';
 import { migrateSetup } from './migrate.ts';
 
 // The setup: everything an artist decides about one picture. Lengths in metres, angles in degrees, colours in linear
-// Rec.709, light in photometric units. Collections are maps keyed by id with their order beside them, so that a JSON
-// Merge Patch (RFC 7396) can change one member; nothing is ever null.
+// Rec.709, light in photometric units. Collections are maps keyed by id whose items carry their rank, so that a JSON
+// Merge Patch (RFC 7396) can change, add, move or remove one without knowing of the others; nothing is ever null.
 
-export const SCHEMA_VERSION = 4;
+export const SCHEMA_VERSION = 5;
 
 /** Where the head is in the subject's own space: origin between the pupils, where the nose points, where the crown is. */
 export const headFrameSchema = z.strictObject({
@@ -39,6 +39,7 @@ export const materialChangeSchema = z.strictObject({
 });
 
 export const subjectSchema = z.strictObject({
+  rank,
   name: z.string().min(1).max(120),
   /** SHA-256 of the GLB. */
   asset: sha256,
@@ -72,6 +73,7 @@ export const subjectSchema = z.strictObject({
 /** A mirror ball, or one of 18 % grey: they help to judge light. */
 export const ballSchema = z.strictObject({
   kind: z.literal('ball'),
+  rank,
   finish: z.enum(['chrome', 'grey']),
   name: z.string().min(1).max(60),
   visible: z.boolean(),
@@ -81,6 +83,7 @@ export const ballSchema = z.strictObject({
 /** What a figure stands on, or beside: its foot stands at the position. */
 export const plinthSchema = z.strictObject({
   kind: z.literal('plinth'),
+  rank,
   shape: z.enum(['round', 'square', 'rock']),
   name: z.string().min(1).max(60),
   visible: z.boolean(),
@@ -94,6 +97,7 @@ export const plinthSchema = z.strictObject({
 /** A flight of steps, or one: the middle of its front edge stands at the position, from where it rises away. */
 export const stepsSchema = z.strictObject({
   kind: z.literal('steps'),
+  rank,
   name: z.string().min(1).max(60),
   visible: z.boolean(),
   position: point,
@@ -171,6 +175,9 @@ export const cameraSchema = z.strictObject({
   lens: z.strictObject({ fNumber: finite.min(0).max(64), focus: finite.min(0.02).max(1000) }),
 });
 
+/** A camera that is kept beside the one in use. */
+export const keptCameraSchema = cameraSchema.extend({ rank });
+
 /** Even haze everywhere: extinction in 1/m (0: none), and how far forwards it scatters. */
 export const hazeSchema = z.strictObject({ density: finite.min(0).max(10), anisotropy: finite.min(-0.95).max(0.95) });
 
@@ -191,19 +198,13 @@ export const lookSchema = z.strictObject({
   lut: sha256.optional(),
 });
 
+/** Most items of one collection. */
+const MOST_ITEMS = 200;
+
 const ordered = <T extends z.ZodType>(item: T) =>
-  z
-    .strictObject({ order: z.array(id).max(200), items: z.record(id, item) })
-    .refine(
-      (c) =>
-        c.order.length === Object.keys(c.items).length &&
-        c.order.every((k) => Object.hasOwn(c.items, k)) &&
-        new Set(c.order).size === c.order.length,
-      {
-        message: 'order must name every item once',
-        path: ['order'],
-      },
-    );
+  z.strictObject({
+    items: z.record(id, item).refine((items) => Object.keys(items).length <= MOST_ITEMS, `at most ${MOST_ITEMS} can be kept`),
+  });
 
 export const setupSchema = z.strictObject({
   schemaVersion: z.literal(SCHEMA_VERSION),
@@ -214,7 +215,7 @@ export const setupSchema = z.strictObject({
   stage: stageSchema,
   /** The camera in use, and others that are kept. */
   camera: cameraSchema,
-  cameras: ordered(cameraSchema),
+  cameras: ordered(keptCameraSchema),
   plate: plateSchema,
   props: ordered(propSchema),
   haze: hazeSchema,
@@ -229,6 +230,7 @@ export type Subject = z.infer<typeof subjectSchema>;
 export type StageShape = z.infer<typeof stageSchema>;
 export type Plate = z.infer<typeof plateSchema>;
 export type Camera = z.infer<typeof cameraSchema>;
+export type KeptCamera = z.infer<typeof keptCameraSchema>;
 export type MaterialChange = z.infer<typeof materialChangeSchema>;
 export type Prop = z.infer<typeof propSchema>;
 export type Look = z.infer<typeof lookSchema>;

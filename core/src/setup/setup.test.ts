@@ -22,6 +22,7 @@ import {
 } from './index.ts';
 
 const subject = (more: Partial<Subject> = {}): Subject => ({
+  rank: 'a0',
   name: 'S',
   asset: 'a'.repeat(64),
   visible: true,
@@ -99,10 +100,10 @@ describe('balance', () => {
 });
 
 const STEPS = {
-  ...{ kind: 'steps', name: 'Steps', visible: true, position: [0, 0, 0], turn: 0, colour: [0.2, 0.2, 0.2], roughness: 0.7 },
+  ...{ kind: 'steps', rank: 'a0', name: 'Steps', visible: true, position: [0, 0, 0], turn: 0, colour: [0.2, 0.2, 0.2], roughness: 0.7 },
   ...{ width: 1, tread: 0.3, rise: 0.17, count: 3 },
 };
-const withSubject = (more: object) => ({ subjects: { order: ['s'], items: { s: { ...subject(), ...more } } } });
+const withSubject = (more: object) => ({ subjects: { items: { s: { ...subject(), ...more } } } });
 
 describe('the document', () => {
   const refuse = (patch: object): SetupError => {
@@ -117,7 +118,7 @@ describe('the document', () => {
   it('takes steps, landmarks, a gaze and a part of a clip, and loses nothing of them', () => {
     const full = applyPatch(setupWith(), {
       stage: { smoothness: 0.5, gradient: { colour: [0, 0, 0.1], from: 0.2, to: 2 } },
-      props: { order: ['p'], items: { p: STEPS } },
+      props: { items: { p: STEPS } },
       ...withSubject({
         landmarks: { crown: [0, 1.7, 0], earL: [0.07, 1.6, 0] },
         gaze: { target: [0, 1.6, 3], parts: ['eyes'] },
@@ -130,8 +131,8 @@ describe('the document', () => {
     [{ lights: { items: { key: { stops: 'loud' } } } }, 'lights.items.key.stops'],
     [{ lights: { items: { key: { kelvin: 12 } } } }, 'lights.items.key.kelvin'],
     [{ lights: { items: { key: { place: { elevation: 91 } } } } }, 'lights.items.key.place.elevation'],
-    [{ lights: { items: { key: null } } }, 'lights.order'],
-    [{ lights: { order: ['key', 'key'] } }, 'lights.order'],
+    [{ lights: { order: ['key'] } }, 'lights'],
+    [{ lights: { items: { key: { rank: 'zz top' } } } }, 'lights.items.key.rank'],
     [{ camera: { position: [0, 1] } }, 'camera.position'],
     [{ stage: { kind: 'cave' } }, 'stage.kind'],
     [{ schemaVersion: 9 }, 'schemaVersion'],
@@ -139,9 +140,9 @@ describe('the document', () => {
     [{ stage: { smoothness: 1.2 } }, 'stage.smoothness'],
     [{ stage: { gradient: { colour: [0, 0, 0], from: -1, to: 2 } } }, 'stage.gradient.from'],
     [{ stage: { gradient: { colour: [0, 0, 0], from: 1 } } }, 'stage.gradient.to'],
-    [{ props: { order: ['p'], items: { p: { ...STEPS, count: 2.5 } } } }, 'props.items.p.count'],
-    [{ props: { order: ['p'], items: { p: { ...STEPS, rise: 0 } } } }, 'props.items.p.rise'],
-    [{ props: { order: ['p'], items: { p: { ...STEPS, kind: 'ladder' } } } }, 'props.items.p.kind'],
+    [{ props: { items: { p: { ...STEPS, count: 2.5 } } } }, 'props.items.p.count'],
+    [{ props: { items: { p: { ...STEPS, rise: 0 } } } }, 'props.items.p.rise'],
+    [{ props: { items: { p: { ...STEPS, kind: 'ladder' } } } }, 'props.items.p.kind'],
     [withSubject({ landmarks: { tail: [0, 0, 0] } }), 'subjects.items.s.landmarks'],
     [withSubject({ landmarks: { crown: [0, 0] } }), 'subjects.items.s.landmarks.crown'],
     [withSubject({ gaze: { target: [0, 0, 0], parts: [] } }), 'subjects.items.s.gaze.parts'],
@@ -156,7 +157,7 @@ describe('a patch in words', () => {
     [{ lights: { items: { rim: { stops: 2 / 3 } } } }, 'rim: +⅔ stop'],
     [{ lights: { items: { key: { on: false } } } }, 'key: off'],
     [{ lights: { items: { key: { place: { azimuth: -20 } } } } }, 'key: round to −20°'],
-    [{ lights: { order: ['key'], items: { rim: null } } }, 'rim: removed'],
+    [{ lights: { items: { rim: null } } }, 'rim: removed'],
     [{ brief: 'she waits', camera: { ev: 9 } }, 'brief · exposure EV 9.0'],
     [{ lights: { items: { key: { kelvin: 4000, name: 'Window' } } } }, 'Key is now Window · window: 4000 K'],
   ])('%j is “%s”', (patch, words) => expect(describePatch(setup, patch)).toBe(words));
@@ -165,7 +166,7 @@ describe('a patch in words', () => {
 describe('documents of older versions', () => {
   /** As version 1 wrote them. */
   const old = () => {
-    const { props: _, haze: __, flags: ___, ...rest } = setupWith({}, { subjects: { order: ['s'], items: { s: subject() } } });
+    const { props: _, haze: __, flags: ___, ...rest } = setupWith({}, { subjects: { items: { s: subject() } } });
     const { materials: ____, ...plain } = subject();
     const { lens: _____, ...camera } = rest.camera;
     const common = { on: true, stops: 0, kelvin: 6500, diffuse: 1, specular: 1 };
@@ -202,7 +203,7 @@ describe('documents of older versions', () => {
       look: { view: 'neutral', contrast: 1, smooth: 1 },
       haze: { density: 0 },
       camera: { lens: { fNumber: 0 } },
-      flags: { order: [], items: {} },
+      flags: { items: {} },
     });
     expect(now.subjects.items['s']!.materials).toEqual({});
     expect(old()).toMatchObject({ name: now.name, stage: now.stage });
@@ -215,7 +216,7 @@ describe('documents of older versions', () => {
 });
 
 describe('the words of a patch', () => {
-  const setup = setupWith({ key: panelLight() }, { subjects: { order: ['s'], items: { s: subject({ name: 'Goat' }) } } });
+  const setup = setupWith({ key: panelLight() }, { subjects: { items: { s: subject({ name: 'Goat' }) } } });
   it.each([
     [{ camera: { lens: { fNumber: 2, focus: 1.5 } } }, 'f/2, sharp at 1.50 m'],
     [{ haze: { density: 0.1 } }, 'haze'],
@@ -224,6 +225,6 @@ describe('the words of a patch', () => {
     [{ lights: { items: { key: { volume: 2 } } } }, 'key: share in the haze × 2'],
     [{ subjects: { items: { s: { gaze: { target: [0, 1, 3], parts: ['eye L'] } } } } }, 'Goat: eyes at the camera'],
     [{ subjects: { items: { s: { landmarks: { crown: [0, 1, 0] } } } } }, 'Goat: landmarks'],
-    [{ props: { order: ['p'], items: { p: STEPS } } }, 'things on the stage'],
+    [{ props: { items: { p: STEPS } } }, 'things on the stage'],
   ])('%j', (patch, words) => expect(describePatch(setup, patch)).toBe(words));
 });

@@ -1,9 +1,10 @@
 import type { Light } from './light-schema.ts';
 import type { Json, Patch } from './patch.ts';
+import { orderOf } from './rank.ts';
 import type { Setup } from './schema.ts';
 
 /** What twins never share. */
-const NEVER = new Set(['name', 'role', 'notes', 'place', 'twin', 'locked', 'group', 'kind']);
+const NEVER = new Set(['rank', 'name', 'role', 'notes', 'place', 'twin', 'locked', 'group', 'kind']);
 
 /** Properties that a light shares with its twin, as far as both have them. */
 export function sharedProperties(light: Light): string[] {
@@ -24,7 +25,7 @@ export function spreadToTwins(setup: Setup, patch: Patch): Patch {
   for (const [id, change] of Object.entries(items)) {
     const light = setup.lights.items[id];
     if (!light?.twin || !isObject(change)) continue;
-    for (const other of setup.lights.order) {
+    for (const other of orderOf(setup.lights)) {
       const twin = setup.lights.items[other]!;
       if (other === id || other in items || twin.twin?.pair !== light.twin.pair || twin.kind !== light.kind) continue;
       const shared = Object.entries(change).filter(

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { isRank } from './rank.ts';
 
 // What the parts of the schema share.
 
@@ -6,4 +7,6 @@ export const finite = z.number().finite();
 export const point = z.tuple([finite, finite, finite]);
 export const colour = z.tuple([finite.min(0).max(1), finite.min(0).max(1), finite.min(0).max(1)]);
 export const id = z.string().regex(/^[a-z0-9][a-z0-9-]{0,40}$/, 'an id is lower-case letters, digits and hyphens');
+/** Where an item stands among the others of its collection. */
+export const rank = z.string().max(80).refine(isRank, 'a rank is a fractional index such as “a0”');
 export const sha256 = z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in hexadecimal');

@@ -1,4 +1,5 @@
 import {
+  collected,
   emptySetup,
   LOOK_DEFAULTS,
   rectangle,
@@ -27,7 +28,7 @@ export const panelLight = (more: Partial<RectangleLight> = {}): RectangleLight =
 export function setupWith(lights: Record<string, Light> = { key: panelLight() }, more: Partial<Setup> = {}): Setup {
   return emptySetup('Test', {
     stage: { ...STAGE_DEFAULTS, kind: 'sweep', width: 6, front: 3, back: 2, height: 3, fillet: 0.8, colour: [0.5, 0.5, 0.5], roughness: 1 },
-    lights: { order: Object.keys(lights), items: lights },
+    lights: collected(lights),
     look: { ...LOOK_DEFAULTS, view: 'plain', smooth: 0 },
     ...more,
   });

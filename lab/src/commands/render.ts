@@ -9,6 +9,7 @@ import {
   layPlate,
   type LightFileShelf,
   lightRadiance,
+  orderOf,
   readCube,
   setupGains,
   Smoother,
@@ -168,7 +169,7 @@ function wishOf(options: Record<string, string | undefined>, setup: Setup, layer
   if (width < 1 || height < 1 || width > 8192 || height > 8192) throw new UsageError('--size: from 1x1 to 8192x8192.');
   const only = options['share'];
   if (only !== undefined && !setup.lights.items[only])
-    throw new UsageError(`--share ${only}: the setup has ${setup.lights.order.join(', ')}.`);
+    throw new UsageError(`--share ${only}: the setup has ${orderOf(setup.lights).join(', ')}.`);
   const workers = whole(options, 'workers', 0, 64);
   return {
     width,

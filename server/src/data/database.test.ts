@@ -134,7 +134,7 @@ describe('a database of the first version', () => {
       const id = '6f1f7b5e-30a4-4d0e-9a39-5a3b8f4c9c02';
       const [now, before, undone] = ['a', 'b', 'c'].map((c) => c.repeat(64)) as [string, string, string];
       const light = dome({ fill: { kind: 'picture', asset: now, name: 'cove.hdr', layer: '' } });
-      const document = { ...fresh.setup, lights: { order: ['cove'], items: { cove: light } } } as Setup;
+      const document = { ...fresh.setup, lights: { items: { cove: light } } } as Setup;
       await older.query('INSERT INTO setup (id, revision, document) VALUES ($1, 2, $2)', [id, JSON.stringify(document)]);
       await older.query("INSERT INTO setup_patch (setup_id, revision, patch, inverse, words) VALUES ($1, 2, $2, $3, 'x')", [
         id,

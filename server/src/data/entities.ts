@@ -20,6 +20,8 @@ export interface PatchRow {
   documentId: string;
   revision: number;
   request: string | null;
+  /** The document before it as it was kept, where that was of an older version: what came before was made for that version. */
+  snapshot: Setup | null;
   patch: Patch;
   inverse: Patch;
   words: string;
@@ -90,6 +92,7 @@ export const PatchEntity = new EntitySchema<PatchRow>({
     documentId: { type: 'uuid', primary: true, name: 'document_id' },
     revision: { type: 'int', primary: true },
     request: { type: 'uuid', nullable: true },
+    snapshot: { type: 'jsonb', nullable: true },
     patch: { type: 'jsonb' },
     inverse: { type: 'jsonb' },
     words: { type: 'text' },

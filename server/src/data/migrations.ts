@@ -84,3 +84,16 @@ export class Ground1797000000000 implements MigrationInterface {
     await q.query('ALTER TABLE document RENAME TO setup');
   }
 }
+
+/** Documents of an older version are kept as they were beside the first change that was made to them in a newer one. */
+export class Snapshots1798000000000 implements MigrationInterface {
+  readonly name = 'Snapshots1798000000000';
+
+  async up(q: QueryRunner): Promise<void> {
+    await q.query('ALTER TABLE document_patch ADD snapshot jsonb');
+  }
+
+  async down(q: QueryRunner): Promise<void> {
+    await q.query('ALTER TABLE document_patch DROP snapshot');
+  }
+}

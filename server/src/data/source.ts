@@ -1,7 +1,7 @@
 import 'reflect-metadata';
 import { DataSource } from 'typeorm';
 import { AssetEntity, BlobRefEntity, DocumentEntity, OriginalEntity, PatchEntity, ProofEntity } from './entities.ts';
-import { First1795000000000, Ground1797000000000, Originals1796000000000 } from './migrations.ts';
+import { First1795000000000, Ground1797000000000, Originals1796000000000, Snapshots1798000000000 } from './migrations.ts';
 
 /** Opens the database and brings its tables up to date. Never synchronises by itself. */
 export async function openDatabase(url: string): Promise<DataSource> {
@@ -9,7 +9,7 @@ export async function openDatabase(url: string): Promise<DataSource> {
     type: 'postgres',
     url,
     entities: [DocumentEntity, PatchEntity, AssetEntity, OriginalEntity, ProofEntity, BlobRefEntity],
-    migrations: [First1795000000000, Originals1796000000000, Ground1797000000000],
+    migrations: [First1795000000000, Originals1796000000000, Ground1797000000000, Snapshots1798000000000],
     synchronize: false,
     uuidExtension: 'pgcrypto',
     installExtensions: false,

@@ -134,8 +134,7 @@ describe('files for lights', () => {
     expect(kept).toMatchObject({ kind: 'dome', width: 2, height: 1, fileName: 'cove.hdr', layers: [''] });
     const record = await server.created();
     const light = dome({ fill: { kind: 'picture', asset: kept.sha256, name: 'cove.hdr', layer: '' } });
-    const order = [...record.document.lights.order, 'cove'];
-    expect((await server.patch(record.id, 1, { lights: { order, items: { cove: light } } })).status).toBe(200);
+    expect((await server.patch(record.id, 1, { lights: { items: { cove: light } } })).status).toBe(200);
     expect((await neededBlobs(server.db.manager)).has(kept.sha256)).toBe(true);
   });
 });
@@ -144,10 +143,9 @@ describe('files that were never brought in', () => {
   const nowhere = 'd'.repeat(64);
   it('are refused where a setup names them, with the field', async () => {
     const { id, document } = await server.created();
-    const order = [...document.lights.order, 'cove'];
     const cove = dome({ fill: { kind: 'picture', asset: nowhere, name: 'cove.hdr', layer: '' } });
     for (const [patch, field] of [
-      [{ lights: { order, items: { cove } } }, 'lights.items.cove.fill.asset'],
+      [{ lights: { items: { cove } } }, 'lights.items.cove.fill.asset'],
       [{ plate: { kind: 'picture', asset: nowhere } }, 'plate.asset'],
       [{ look: { view: 'lut', lut: nowhere } }, 'look.lut'],
     ] as const) {

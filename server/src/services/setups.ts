@@ -7,6 +7,7 @@ import {
   isEmptyPatch,
   migrateSetup,
   parseSetup,
+  SCHEMA_VERSION,
   SetupError,
   type Patch,
   type Setup,
@@ -118,6 +119,7 @@ export class SetupService {
         documentId: id,
         revision: revision + 1,
         request: request ?? null,
+        snapshot: (row.document.schemaVersion === SCHEMA_VERSION ? null : row.document) as never,
         patch: change as never,
         inverse: invertPatch(before, change) as never,
         words: describePatch(before, change),
@@ -189,8 +191,16 @@ export class SetupService {
       .where('p.documentId = :id AND p.revision > :revision', { id: row.id, revision })
       .orderBy('p.revision', 'DESC')
       .getMany();
-    const document = later.reduce((d, p) => applyPatch(d, p.inverse), current(row.document));
-    return { ...toRecord(row), revision, document: current(document) };
+    // the inverses were made for the version that the document was kept in then
+    const document = later.reduce((d, p) => p.snapshot ?? applyPatch(d, p.inverse), row.document);
+    try {
+      return { ...toRecord(row), revision, document: parseSetup(document) };
+    } catch (error) {
+      if (!(error instanceof SetupError)) throw error;
+      throw new HttpProblem(409, 'older', `Revision ${revision} cannot be shown.`, {
+        detail: `It was kept by an older version: ${error.message}`,
+      });
+    }
   }
 
   private async checkAssets(manager: EntityManager, document: Setup): Promise<void> {

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it } from '@jest/globals';
-import { applyPatch, SCHEMA_VERSION, type Patch, type Setup } from '@plinket/core';
+import { applyPatch, orderOf, type Patch, type Setup } from '@plinket/core';
 import { panelLight, setupWith } from '../../../core/src/testing/setups.ts';
 import { openDocument, type DocumentStore } from './store.ts';
 import { UnsentShelf, type UnsentPorts } from './unsent.ts';
@@ -88,7 +88,7 @@ describe('undo, when others change the setup, too', () => {
     page.getState().change({ brief: 'mine' });
     page.getState().change(stops('key', 1));
     await page.settled();
-    server.change({ lights: { order: ['rim'], items: { key: null } } });
+    server.change({ lights: { items: { key: null } } });
     page.getState().change(stops('rim', 1));
     await page.settled();
     expect(levels(page)).toEqual(['rim 1']);
@@ -133,9 +133,19 @@ describe('what an earlier visit left', () => {
     expect(server.document.brief).toBe('from before');
     expect(ports.kept.size).toBe(0);
   });
+  it('in a version before this one means what it meant: a light that was added to a list is there, in its place', async () => {
+    const ports = storage();
+    const { rank: _, ...light } = panelLight({ name: 'Hair' });
+    const patch = { lights: { order: ['key', 'hair', 'rim'], items: { hair: light } } };
+    ports.kept.set(`plinket:unsent:${ID}`, JSON.stringify(patch));
+    const page = await opened(ports);
+    await page.settled();
+    expect(orderOf(server.document.lights)).toEqual(['key', 'hair', 'rim']);
+    expect(page.getState()).toMatchObject({ save: 'idle', notice: undefined });
+  });
   it('and fits nothing any more is set aside and said, and the setup opens', async () => {
     const ports = storage();
-    ports.kept.set(`plinket:unsent:${ID}`, JSON.stringify({ schemaVersion: SCHEMA_VERSION + 90 }));
+    ports.kept.set(`plinket:unsent:${ID}`, JSON.stringify({ camera: null }));
     const page = await opened(ports);
     expect(page.getState().setup).toEqual(setup);
     expect(page.getState().notice?.text).toContain('do not fit this setup any more');

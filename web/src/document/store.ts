@@ -3,8 +3,8 @@ import { diff, isEmptyPatch, parseSetup, spreadToTwins, type Patch, type Setup }
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { api } from '../api/client.ts';
 import { dropRedo, dropUndo, stepBack, stepForward, take, type History, type Step } from './history.ts';
-import { Sync, type SyncPorts, type SyncState } from './sync.ts';
-import type { UnsentShelf } from './unsent.ts';
+import { Sync, type SyncPorts, type SyncState, type Unsent } from './sync.ts';
+import { broughtUpToDate, type UnsentShelf } from './unsent.ts';
 
 /** Something that the artist must hear; each is said once. */
 export interface Notice {
@@ -36,6 +36,15 @@ const isSetup = (value: unknown): boolean => {
     return false;
   }
 };
+
+/** What earlier visits left, where it still leads to a setup. */
+function fitting(left: readonly Unsent[], document: Setup): Unsent[] | undefined {
+  try {
+    return broughtUpToDate(left, document);
+  } catch {
+    return undefined;
+  }
+}
 
 /** Why a step can no longer be taken: others have changed what it needs. */
 const impossible = (words: string, verb: string): string => `“${words}” can no longer be ${verb}: what it changed is gone.`;
@@ -96,12 +105,12 @@ export function openDocument(record: SetupRecord, shelf: UnsentShelf): DocumentS
       return () => clearTimeout(timer);
     },
   };
-  let sync = new Sync(record, ports, shelf.left);
-  if (isSetup(sync.document())) {
+  const left = fitting(shelf.left, record.document);
+  const sync = new Sync(record, ports, left);
+  if (left) {
     store.setState({ setup: sync.document() });
     sync.resume();
   } else {
-    sync = new Sync(record, ports);
     shelf.setAside();
     say('Changes of an earlier visit do not fit this setup any more; they were left out.');
   }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import type { SetupRecord } from '@plinket/contract';
-import { applyPatch, dome, parseSetup, type Patch, type Setup } from '@plinket/core';
+import { applyPatch, dome, parseSetup, SCHEMA_VERSION, type Patch, type Setup } from '@plinket/core';
 import fc from 'fast-check';
 import { panelLight, setupWith } from '../../../core/src/testing/setups.ts';
 import { ApiProblem, Unreachable } from '../api/client.ts';
@@ -123,8 +123,8 @@ describe('saving', () => {
   });
   it('takes a light away and puts another kind in its place under the same name, before the server heard of either', async () => {
     const { server, page } = begun();
-    page.sync.add({ lights: { order: ['rim'], items: { key: null } } });
-    page.sync.add({ lights: { order: ['rim', 'key'], items: { key: { ...dome(), name: 'Sky' } as unknown as Patch } } });
+    page.sync.add({ lights: { items: { key: null } } });
+    page.sync.add({ lights: { items: { key: { ...dome(), name: 'Sky' } as unknown as Patch } } });
     await page.rest();
     expect(server.calls).toBe(1);
     expect(parseSetup(server.document).lights.items['key']).toEqual({ ...dome(), name: 'Sky' });
@@ -136,7 +136,7 @@ describe('saving', () => {
     await page.rest();
     await page.sync.settled();
     expect(server.calls).toBe(0);
-    expect(page.kept).toEqual({ sending: [], patch: { brief: 'late' } });
+    expect(page.kept).toEqual({ version: SCHEMA_VERSION, sending: [], patch: { brief: 'late' } });
   });
 });
 

@@ -1,4 +1,4 @@
-import { applyPatch, diff, isEmptyPatch, type Patch, type Setup } from '@plinket/core';
+import { applyPatch, diff, isEmptyPatch, rebased, SCHEMA_VERSION, type Patch, type Setup } from '@plinket/core';
 import type { SetupRecord } from '@plinket/contract';
 import { ApiProblem, Unreachable } from '../api/client.ts';
 
@@ -26,6 +26,8 @@ export interface Outgoing {
 
 /** What is not known to be saved: changes whose answer never came, and what was done since. */
 export interface Unsent {
+  /** Version of the documents that these changes were made for. */
+  version: number;
   sending: Outgoing[];
   patch: Patch;
 }
@@ -126,7 +128,9 @@ export class Sync {
   }
 
   private outstanding(): Unsent | undefined {
-    return this.begun.length || !isEmptyPatch(this.unsent) ? { sending: this.begun, patch: this.unsent } : undefined;
+    return this.begun.length || !isEmptyPatch(this.unsent)
+      ? { version: SCHEMA_VERSION, sending: this.begun, patch: this.unsent }
+      : undefined;
   }
 
   private changed(): void {
@@ -194,9 +198,13 @@ export class Sync {
     this.moved(() => {
       this.settle(current.revision, current.document);
       // it was not taken under its id, and what it means now is another change
-      this.begun[0] = { id: this.ports.newId(), revision: current.revision, patch: this.begun[0]!.patch };
+      const patch = rebased(this.begun[0]!.patch, current.document);
+      this.begun[0] = { id: this.ports.newId(), revision: current.revision, patch };
+      if (isEmptyPatch(patch)) this.begun.shift();
+      this.unsent = rebased(this.unsent, this.given());
     });
     if (this.stopped) return;
+    if (!this.outstanding()) return this.go('idle');
     this.go('waiting');
     this.later(Math.random() * STAGGER_MS);
   }

@@ -1,4 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
+import { SCHEMA_VERSION } from '@plinket/core';
 import { readUnsent, UnsentShelf, type UnsentPorts } from './unsent.ts';
 
 /** A browser's storage and locks: both are shared by all of its windows. */
@@ -42,7 +43,7 @@ class Browser {
   }
 }
 
-const unsent = (brief: string) => ({ sending: [], patch: { brief } });
+const unsent = (brief: string, version = SCHEMA_VERSION) => ({ version, sending: [], patch: { brief } });
 
 describe('unsent changes', () => {
   it('are found by the next visit, once, and given up when they are saved', async () => {
@@ -76,10 +77,14 @@ describe('unsent changes', () => {
     const browser = new Browser();
     browser.kept.set('plinket:unsent:a', '{"brief":"older"}');
     browser.kept.set('plinket:unsent:a:odd', 'no json');
-    expect((await UnsentShelf.open('a', browser.ports())).left).toEqual([unsent('older')]);
+    expect((await UnsentShelf.open('a', browser.ports())).left).toEqual([unsent('older', 4)]);
     expect(readUnsent('[1]')).toBeUndefined();
     expect(readUnsent(null)).toBeUndefined();
-    expect(readUnsent('{"sending":[{"id":3},{"id":"x","patch":{}}],"patch":{}}')).toEqual({ sending: [{ id: 'x', patch: {} }], patch: {} });
+    expect(readUnsent('{"version":5,"sending":[{"id":3},{"id":"x","patch":{}}],"patch":{}}')).toEqual({
+      version: 5,
+      sending: [{ id: 'x', patch: {} }],
+      patch: {},
+    });
   });
   it('that fit nothing any more are put where nobody sends them, and not thrown away', async () => {
     const browser = new Browser();

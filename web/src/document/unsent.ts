@@ -1,4 +1,4 @@
-import type { Patch } from '@plinket/core';
+import { applyPatch, applyVersion4, diff, parseSetup, SCHEMA_VERSION, type Patch, type Setup } from '@plinket/core';
 import type { Unsent } from './sync.ts';
 
 // Changes that are not yet saved are kept in the browser, where a reload finds them; each window keeps its own, so that two windows of one
@@ -7,19 +7,33 @@ import type { Unsent } from './sync.ts';
 const prefix = (id: string): string => `plinket:unsent:${id}`;
 const isPatch = (v: unknown): v is Patch => typeof v === 'object' && v !== null && !Array.isArray(v);
 
-/** What was kept, in today's form; an earlier version kept a bare patch. */
+/** What was kept, in today's form; before version 5 of the documents it was a bare patch. */
 export function readUnsent(text: string | null): Unsent | undefined {
   if (text === null) return undefined;
   try {
     const value: unknown = JSON.parse(text);
     if (!isPatch(value)) return undefined;
-    const { sending, patch } = value as unknown as Partial<Unsent>;
-    if (Array.isArray(sending) && isPatch(patch))
-      return { sending: sending.filter((s) => typeof s.id === 'string' && isPatch(s.patch)), patch };
-    return { sending: [], patch: value };
+    const { version, sending, patch } = value as unknown as Partial<Unsent>;
+    if (typeof version === 'number' && Array.isArray(sending) && isPatch(patch))
+      return { version, sending: sending.filter((s) => typeof s.id === 'string' && isPatch(s.patch)), patch };
+    return { version: 4, sending: [], patch: value };
   } catch {
     return undefined;
   }
+}
+
+/**
+ * What earlier visits left, as changes of today: those that were made for an older version are read as that version meant them.
+ * @throws SetupError where they fit the document no more
+ */
+export function broughtUpToDate(left: readonly Unsent[], document: Setup): Unsent[] {
+  let now = document;
+  return left.map(({ version, sending, patch }) => {
+    const before = now;
+    const whole = [...sending.map((s) => s.patch), patch];
+    now = whole.reduce((d: Setup, p) => parseSetup(version === 4 ? applyVersion4(d, p) : applyPatch(d, p)), before);
+    return version === SCHEMA_VERSION ? { version, sending, patch } : { version: SCHEMA_VERSION, sending: [], patch: diff(before, now) };
+  });
 }
 
 /** How long a window that is being reloaded may take to let go of what it kept, ms. */

@@ -12,7 +12,6 @@ const lut = 'c'.repeat(64),
 describe('the files of a setup', () => {
   const base = setupWith();
   const figure = (visible: boolean) => ({
-    order: ['f'],
     items: {
       f: { name: 'F', asset, visible, position: [0, 0, 0] as [number, number, number], turn: 0, scale: 1, head: undefined, materials: {} },
     },

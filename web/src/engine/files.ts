@@ -1,4 +1,4 @@
-import { lightFilesOf, LightFileShelf, readCube, type Cube, type Look, type Setup } from '@plinket/core';
+import { orderOf, lightFilesOf, LightFileShelf, readCube, type Cube, type Look, type Setup } from '@plinket/core';
 import type { Characters } from './characters.ts';
 
 /** A file that the server keeps. @throws Error that names what it was */
@@ -22,7 +22,7 @@ export class StageFiles {
 
   /** Brings in what is missing: visible characters, files of lights and plate, the look-up table. */
   async fetch(setup: Setup): Promise<void> {
-    for (const id of setup.subjects.order) {
+    for (const id of orderOf(setup.subjects)) {
       const { asset, name, visible } = setup.subjects.items[id]!;
       if (visible) await this.characters.load(asset, name);
     }

@@ -1,5 +1,6 @@
 // The Stage's engine: holds the films, hands work to the tracing workers, balances and develops. The page only paints.
 import {
+  orderOf,
   applyTouches,
   balance,
   compile,
@@ -189,7 +190,7 @@ function schedule(wait: number): void {
 function voices(setup: Setup, solo: readonly string[]): (Voice & { id: string })[] {
   const gains = setupGains(setup, solo);
   const out: (Voice & { id: string })[] = [];
-  for (const id of setup.lights.order) {
+  for (const id of orderOf(setup.lights)) {
     const films = bench!.renderer.shown(id);
     if (!films || films.film.width !== show!.width || films.film.height !== show!.height) continue;
     const { film, coarse } = films;
@@ -310,7 +311,7 @@ function opennessPicture(picture: Float32Array, out: Uint8ClampedArray<ArrayBuff
 /** Every light's own share, small, at the level that it has, also while the light is off. */
 function developThumbs(): void {
   const { setup, thumb } = show!;
-  const thumbs = setup.lights.order.flatMap((id) => {
+  const thumbs = orderOf(setup.lights).flatMap((id) => {
     const films = bench!.renderer.shown(id);
     return films ? [bench!.thumbs.make(id, films, setupGains(setup, [id])[id]!, setup.look, thumb)] : [];
   });
@@ -382,7 +383,7 @@ function contactPictures({ request, setup }: Extract<ToEngine, { type: 'contact'
     bench!.developer.develop(picture.linear, width, setup.look, picture.rgba, files.cube(setup.look));
     return { id, width, height, rgba: new Uint8Array(picture.rgba).buffer as ArrayBuffer };
   };
-  const pictures = [...setup.lights.order.map((id) => developed(id, [id])), developed('', [])];
+  const pictures = [...orderOf(setup.lights).map((id) => developed(id, [id])), developed('', [])];
   tell(
     { type: 'contacts', request, pictures },
     pictures.map((p) => p.rgba),

@@ -1,9 +1,10 @@
+import { orderOf, withRanks } from '@plinket/core';
 import type { Patch } from '@plinket/core';
 import { Lock, LockOpen, Plus, Trash2, Video } from 'lucide-react';
 import { keepPicture, pictureThrough, viewOf } from './camera-pictures.ts';
 import { browserStorage } from '../parts/storage.ts';
 import { useDoc, useStage } from './context.ts';
-import { freeId } from './moves.ts';
+import { freshId } from './moves.ts';
 
 /** Height of a camera's picture, pixels. */
 const TALL = 30;
@@ -46,18 +47,18 @@ export function Cameras() {
   };
   const keep = () => {
     snap();
-    const id = freeId(cameras.items, 'camera');
+    const id = freshId(cameras.items, 'camera');
     change({
-      cameras: { order: [...cameras.order, id], items: { [id]: camera as unknown as Patch } },
-      camera: { name: `${camera.name.replace(/ \d+$/, '')} ${cameras.order.length + 2}`.slice(0, 60) },
+      cameras: { items: withRanks(cameras, { [id]: camera }) as unknown as Patch },
+      camera: { name: `${camera.name.replace(/ \d+$/, '')} ${orderOf(cameras).length + 2}`.slice(0, 60) },
     });
   };
   const take = (id: string) => {
     snap();
-    const kept = cameras.items[id]!;
+    const { rank: _, ...kept } = cameras.items[id]!;
     change({ camera: kept as unknown as Patch, cameras: { items: { [id]: camera as unknown as Patch } } });
   };
-  const remove = (id: string) => change({ cameras: { order: cameras.order.filter((c) => c !== id), items: { [id]: null } } });
+  const remove = (id: string) => change({ cameras: { items: { [id]: null } } });
   return (
     <div className="flex flex-wrap items-center gap-1 pb-1" data-testid="cameras">
       <input
@@ -81,7 +82,7 @@ export function Cameras() {
       >
         {camera.locked ? <Lock size={12} className="text-warning" /> : <LockOpen size={12} />}
       </button>
-      {cameras.order.map((id) => (
+      {orderOf(cameras).map((id) => (
         <span key={id} className="flex items-center rounded-sm border hairline">
           <button className="flex items-center gap-1.5 pr-1.5 hover:bg-base-300" onClick={() => take(id)}>
             <Through picture={pictureThrough(browserStorage, viewOf(setup, cameras.items[id]!))} />

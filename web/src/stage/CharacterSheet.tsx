@@ -1,4 +1,4 @@
-import { cross, DEGREE, eyeParts, groundAt, normalize, type HeadFrame, type Patch, type Subject, type Vec3 } from '@plinket/core';
+import { orderOf, cross, DEGREE, eyeParts, groundAt, normalize, type HeadFrame, type Patch, type Subject, type Vec3 } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
 import { useRef } from 'react';
 import { Crosshair, FileUp } from 'lucide-react';
@@ -166,14 +166,14 @@ function Originals({ asset }: { asset: string }) {
 function Cast({ now }: { now: string }) {
   const { doc, view } = useStage();
   const subjects = useDoc((d) => d.setup.subjects);
-  if (subjects.order.length < 2) return null;
+  if (orderOf(subjects).length < 2) return null;
   const remove = () => {
-    doc.getState().change({ subjects: { order: subjects.order.filter((s) => s !== now), items: { [now]: null } } });
+    doc.getState().change({ subjects: { items: { [now]: null } } });
     view.setState({ subject: undefined });
   };
   return (
     <div className="col-span-2 flex flex-wrap items-center gap-1 pb-1" data-testid="cast">
-      {subjects.order.map((s) => (
+      {orderOf(subjects).map((s) => (
         <button
           key={s}
           aria-pressed={s === now}
@@ -195,7 +195,7 @@ export function CharacterSheet() {
   const { change } = doc.getState();
   const subjects = useDoc((d) => d.setup.subjects);
   const chosen = useView((v) => v.subject);
-  const id = chosen !== undefined && chosen in subjects.items ? chosen : subjects.order[0];
+  const id = chosen !== undefined && chosen in subjects.items ? chosen : orderOf(subjects)[0];
   const subject = id === undefined ? undefined : subjects.items[id];
   const bring = (
     <button className="btn btn-xs mt-1.5" onClick={chooseFile}>

@@ -1,4 +1,4 @@
-import { STAND_INS, type StandIn } from '@plinket/core';
+import { orderOf, STAND_INS, type StandIn } from '@plinket/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
@@ -16,7 +16,7 @@ const WORDS: Record<StandIn, string> = { figure: 'Figure', bust: 'Bust', ball: '
 export function CharacterShelf() {
   const { doc, engine, view } = useStage();
   const queries = useQueryClient();
-  const first = useDoc((d) => d.setup.subjects.items[d.setup.subjects.order[0] ?? '']?.name);
+  const first = useDoc((d) => d.setup.subjects.items[orderOf(d.setup.subjects)[0] ?? '']?.name);
   const [search, setSearch] = useState('');
   const assets = usePages(['assets', search], (cursor) => api.assets({ cursor, search }));
   const removal = useRemoval(['assets']);

@@ -1,4 +1,6 @@
 import {
+  inOrder,
+  orderOf,
   axesInWorld,
   isPlaced,
   type FlagItem,
@@ -177,7 +179,7 @@ export function Diagram({ kind, width, height }: { kind: 'plan' | 'side'; width:
   const svg = useRef<SVGSVGElement>(null);
   const flat = flatView(setup, kind);
   // metres from the head to the edge of the paper
-  const far = Math.max(1.5, ...setup.lights.order.map((id) => setup.lights.items[id]!).map((l) => (isPlaced(l) ? l.place.distance : 0)));
+  const far = Math.max(1.5, ...inOrder(setup.lights).map((l) => (isPlaced(l) ? l.place.distance : 0)));
   const halfH = kind === 'plan' ? far * 1.12 : 1.35;
   const halfW = (halfH * width) / height;
 
@@ -220,12 +222,12 @@ export function Diagram({ kind, width, height }: { kind: 'plan' | 'side'; width:
         <Backdrop flat={flat} setup={setup} />
         <Figure flat={flat} />
         <CameraMark flat={flat} setup={setup} halfW={halfW} halfH={halfH} />
-        {setup.lights.order.map((id, index) => {
+        {orderOf(setup.lights).map((id, index) => {
           const light = setup.lights.items[id]!;
           if (isPlaced(light)) return <LightMark key={id} {...{ id, index, light, marks }} />;
           return light.kind === 'sun' || light.kind === 'sky' ? <SunMark key={id} {...{ id, index, light, marks }} /> : null;
         })}
-        {setup.flags.order.map((id) => (
+        {orderOf(setup.flags).map((id) => (
           <FlagMark key={id} id={id} flag={setup.flags.items[id]!} marks={marks} />
         ))}
       </svg>

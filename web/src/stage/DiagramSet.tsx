@@ -1,4 +1,4 @@
-import { add, cornerLine, DEGREE, roomLine, sweepProfile, turnY, type Prop, type Setup, type Vec3 } from '@plinket/core';
+import { orderOf, add, cornerLine, DEGREE, roomLine, sweepProfile, turnY, type Prop, type Setup, type Vec3 } from '@plinket/core';
 import type { Flat } from './projection.ts';
 
 /** Points of the paper, y up, as SVG wants them. */
@@ -113,7 +113,7 @@ export function Backdrop({ flat, setup }: { flat: Flat; setup: Setup }) {
   return (
     <g fill="none" stroke="oklch(60% 0 0)" strokeWidth={0.02}>
       {line.length > 0 && <polyline points={points(line)} strokeDasharray={plan && stage.kind === 'floor' ? '0.1 0.08' : undefined} />}
-      {props.order.map((id) => {
+      {orderOf(props).map((id) => {
         const prop = props.items[id]!;
         if (!prop.visible) return null;
         if (prop.kind === 'steps')

@@ -1,5 +1,5 @@
 import { MAX_ASSET_BYTES, MAX_ORIGINALS } from '@plinket/contract';
-import { mends, NO_MENDING, type Mending } from '@plinket/core';
+import { orderOf, mends, NO_MENDING, type Mending } from '@plinket/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
@@ -71,7 +71,7 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
         (share) => mine === turn.current && setStep({ kind: 'reading', fileName: file.name, share }),
       );
       const { subjects } = stage.doc.getState().setup;
-      const first = subjects.items[subjects.order[0] ?? ''];
+      const first = subjects.items[orderOf(subjects)[0] ?? ''];
       const parts =
         first && !isStandIn(first)
           ? await stage.engine.parts(first.asset).then(
@@ -161,7 +161,7 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
       void queries.invalidateQueries({ queryKey: ['assets'] });
       importer.stop();
       const { setup, change } = stage.doc.getState();
-      const first = setup.subjects.order[0];
+      const first = orderOf(setup.subjects)[0];
       if (how === 'newer' && first !== undefined) {
         const old = setup.subjects.items[first]!,
           { report } = current.mended;
@@ -173,7 +173,7 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
         stage.view.setState({ sheet: 'character', subject: id });
       } else {
         change(replacePatch(setup, current.mended.report, asset.sha256, scale));
-        stage.view.setState({ sheet: 'character', subject: setup.subjects.order[0] });
+        stage.view.setState({ sheet: 'character', subject: orderOf(setup.subjects)[0] });
       }
       setStep(undefined);
       toast(`${current.mended.report.name} is on the stage`, { action: { label: 'Undo', onClick: () => stage.doc.getState().undo() } });
@@ -246,7 +246,7 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
                 setScale={setScale}
                 keep={(how) => void keep(step, how)}
                 newer={step.newer}
-                others={stage.doc.getState().setup.subjects.order.length}
+                others={orderOf(stage.doc.getState().setup.subjects).length}
                 cancel={giveUp}
               />
             )}

@@ -1,10 +1,11 @@
+import { orderOf } from '@plinket/core';
 import { Command } from 'cmdk';
 import { useStage, useView } from './context.ts';
 import { KEYS } from './keys.ts';
 import { addBallsPatch } from './set-pieces.ts';
 import { SHELF } from './recipes.ts';
 import { useShelf } from './Shelf.tsx';
-import { byRole } from './Shares.tsx';
+import { sortPatch } from './Shares.tsx';
 
 /** The sheet of keys. */
 export function Help() {
@@ -56,7 +57,7 @@ export function Commands() {
     ['Download the contact sheet of shares, PNG', stage.downloadContactSheet],
     ['Add a light from the shelf', () => view.setState({ shelf: true })],
     ...SHELF.map((item): [string, () => void] => [`Add: ${item.name}`, () => put(item)]),
-    ['Sort the lights by role', () => void doc.getState().change({ lights: { order: byRole(setup.lights) } })],
+    ['Sort the lights by role', () => void doc.getState().change(sortPatch(setup))],
     ['Chrome and grey balls beside the head', () => doc.getState().change(addBallsPatch(setup))],
     ['Show stops in false tones', () => view.setState({ mode: 'tones' })],
     ['Show openness', () => view.setState({ mode: 'openness' })],
@@ -66,14 +67,17 @@ export function Commands() {
     ['Surfaces sheet', () => view.setState({ sheet: 'surfaces' })],
     [
       'Switch every light off',
-      () => doc.getState().change({ lights: { items: Object.fromEntries(setup.lights.order.map((id) => [id, { on: false }])) } }),
+      () => doc.getState().change({ lights: { items: Object.fromEntries(orderOf(setup.lights).map((id) => [id, { on: false }])) } }),
     ],
     [
       'Switch every light on',
-      () => doc.getState().change({ lights: { items: Object.fromEntries(setup.lights.order.map((id) => [id, { on: true }])) } }),
+      () => doc.getState().change({ lights: { items: Object.fromEntries(orderOf(setup.lights).map((id) => [id, { on: true }])) } }),
     ],
     ['All lights together', () => view.setState({ solo: [], mode: 'light' })],
-    ...setup.lights.order.map((id): [string, () => void] => [`Solo ${setup.lights.items[id]!.name}`, () => view.setState({ solo: [id] })]),
+    ...orderOf(setup.lights).map((id): [string, () => void] => [
+      `Solo ${setup.lights.items[id]!.name}`,
+      () => view.setState({ solo: [id] }),
+    ]),
     ['Camera sheet', () => view.setState({ sheet: 'camera' })],
     ['Stage sheet', () => view.setState({ sheet: 'stage' })],
     ['Character sheet', () => view.setState({ sheet: 'character' })],

@@ -1,4 +1,4 @@
-import { formatStops, isPlaced, ROLES, type Light } from '@plinket/core';
+import { orderChange, orderOf, formatStops, isPlaced, ROLES, type Light, type Patch, type Setup } from '@plinket/core';
 import { ArrowDownAZ, ChevronLeft, ChevronRight, Ear, Eye, EyeOff, Link2, Lock, Plus } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { swatch } from '../parts/colour.ts';
@@ -158,12 +158,9 @@ export const soloed = (now: readonly string[], id: string, more: boolean): strin
   now.includes(id) ? now.filter((s) => s !== id) : more ? [...now, id] : [id];
 
 /** Lights in their order, with the folded groups as one. */
-export function stacks(
-  lights: { order: string[]; items: Record<string, Light> },
-  folded: readonly string[],
-): { group: string; ids: string[]; folded: boolean }[] {
+export function stacks(lights: Setup['lights'], folded: readonly string[]): { group: string; ids: string[]; folded: boolean }[] {
   const out: { group: string; ids: string[]; folded: boolean }[] = [];
-  for (const id of lights.order) {
+  for (const id of orderOf(lights)) {
     const { group } = lights.items[id]!;
     const last = out.at(-1);
     if (group !== '' && last?.group === group) last.ids.push(id);
@@ -173,20 +170,23 @@ export function stacks(
 }
 
 /** The order that puts roles in the order in which light is designed, groups together. */
-export function byRole(lights: { order: string[]; items: Record<string, Light> }): string[] {
+export function byRole(lights: Setup['lights']): string[] {
   const first = (id: string): number => {
     const { group } = lights.items[id]!;
-    const mates = group === '' ? [id] : lights.order.filter((o) => lights.items[o]!.group === group);
+    const mates = group === '' ? [id] : orderOf(lights).filter((o) => lights.items[o]!.group === group);
     return Math.min(...mates.map((m) => ROLES.indexOf(lights.items[m]!.role)));
   };
-  return [...lights.order].sort(
+  return [...orderOf(lights)].sort(
     (a, b) =>
       first(a) - first(b) ||
       lights.items[a]!.group.localeCompare(lights.items[b]!.group) ||
       ROLES.indexOf(lights.items[a]!.role) - ROLES.indexOf(lights.items[b]!.role) ||
-      lights.order.indexOf(a) - lights.order.indexOf(b),
+      orderOf(lights).indexOf(a) - orderOf(lights).indexOf(b),
   );
 }
+
+/** Sorts the lights by role. */
+export const sortPatch = ({ lights }: Setup): Patch => ({ lights: { items: orderChange(lights, byRole(lights)) as unknown as Patch } });
 
 /** The edge of a group's cards: its name, folding, and hearing it alone. */
 function GroupEdge({ group, ids, folded }: { group: string; ids: string[]; folded: boolean }) {
@@ -226,14 +226,14 @@ export function Shares() {
   const { doc, view } = useStage();
   const lights = useDoc((d) => d.setup.lights);
   const folded = useView((v) => v.folded);
-  const sort = () => doc.getState().change({ lights: { order: byRole(lights) } });
+  const sort = () => doc.getState().change(sortPatch(doc.getState().setup));
   return (
     <section aria-label="Shares" className="border-t hairline bg-base-200">
       <ol className="flex gap-2.5 overflow-x-auto px-3 pt-1 pb-2">
         {stacks(lights, folded).map((stack) => [
           stack.group !== '' && <GroupEdge key={`group ${stack.group} ${stack.ids[0]}`} {...stack} />,
           ...(stack.folded ? [] : stack.ids).map((id) => (
-            <ShareCard key={id} id={id} index={lights.order.indexOf(id)} light={lights.items[id]!} />
+            <ShareCard key={id} id={id} index={orderOf(lights).indexOf(id)} light={lights.items[id]!} />
           )),
         ])}
         <li className="flex w-[92px] shrink-0 flex-col gap-1 pt-4">
@@ -246,7 +246,7 @@ export function Shares() {
               Add light
             </span>
           </button>
-          {lights.order.length > 2 && (
+          {orderOf(lights).length > 2 && (
             <button
               className="quiet flex items-center justify-center gap-1 rounded border hairline py-0.5 text-2xs hover:text-base-content"
               onClick={sort}

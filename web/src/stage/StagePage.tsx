@@ -1,3 +1,4 @@
+import { orderOf } from '@plinket/core';
 import type { ProofList, SetupRecord } from '@plinket/contract';
 import { useQuery, useQueryClient, type InfiniteData } from '@tanstack/react-query';
 import { createRef, useEffect, useMemo, useRef, useState } from 'react';
@@ -66,7 +67,7 @@ function useOpened(record: SetupRecord) {
       if (left) return shelf.close();
       const doc = openDocument(record, shelf),
         engine = new StageEngine(),
-        view = createView(record.document.lights.order[0]);
+        view = createView(orderOf(record.document.lights)[0]);
       engine.onThumbs = (thumbs) => view.setState({ thumbs });
       engine.onState = (engineState) => view.setState({ engineState });
       engine.onFailure = (failure) => view.setState({ failure });

@@ -1,4 +1,4 @@
-import { MATERIAL_PRESETS, decodeSrgb, encodeSrgb, type MaterialChange, type Patch, type Vec3 } from '@plinket/core';
+import { orderOf, MATERIAL_PRESETS, decodeSrgb, encodeSrgb, type MaterialChange, type Patch, type Vec3 } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { NumberField } from '../parts/NumberField.tsx';
@@ -115,7 +115,7 @@ export function SurfacesSheet() {
   const { engine } = useStage();
   const subjects = useDoc((d) => d.setup.subjects);
   const ready = useView((v) => v.frame !== undefined);
-  const id = subjects.order.find((s) => subjects.items[s]!.visible);
+  const id = orderOf(subjects).find((s) => subjects.items[s]!.visible);
   const subject = id === undefined ? undefined : subjects.items[id]!;
   const parts = useQuery({
     queryKey: ['parts', subject?.asset, ready],

@@ -1,4 +1,4 @@
-import { type Patch, type Prop } from '@plinket/core';
+import { orderOf, type Patch, type Prop } from '@plinket/core';
 import { Heading, SelectField } from '../parts/Fields.tsx';
 import { NumberField, PlaceField } from '../parts/NumberField.tsx';
 import { useDoc, useStage } from './context.ts';
@@ -22,17 +22,13 @@ const MEASURES: Record<'plinth' | 'steps', [key: string, label: string, unit: st
 /** One thing that a figure stands on: where it is and how large. */
 function ThingFields({ id, prop }: { id: string; prop: Exclude<Prop, { kind: 'ball' }> }) {
   const { change } = useStage().doc.getState();
-  const order = useDoc((d) => d.setup.props.order);
   const set = (patch: Patch, g?: string) => change({ props: { items: { [id]: patch } } }, g);
   const [x, y, z] = prop.position;
   return (
     <div className="pb-1" data-testid={`thing-${id}`}>
       <div className="flex items-baseline gap-2">
         <span className="flex-1 truncate font-semibold">{prop.name}</span>
-        <button
-          className="quiet text-2xs hover:text-base-content"
-          onClick={() => change({ props: { order: order.filter((k) => k !== id), items: { [id]: null } } })}
-        >
+        <button className="quiet text-2xs hover:text-base-content" onClick={() => change({ props: { items: { [id]: null } } })}>
           take away
         </button>
       </div>
@@ -61,9 +57,9 @@ export function Things() {
   const setup = useDoc((d) => d.setup);
   const { props } = setup;
   const { change } = doc.getState();
-  const balls = props.order.filter((id) => props.items[id]!.kind === 'ball');
+  const balls = orderOf(props).filter((id) => props.items[id]!.kind === 'ball');
   const without = (ids: string[]): Patch => ({
-    props: { order: props.order.filter((id) => !ids.includes(id)), items: Object.fromEntries(ids.map((id) => [id, null])) },
+    props: { items: Object.fromEntries(ids.map((id) => [id, null])) },
   });
   return (
     <div>
@@ -76,13 +72,12 @@ export function Things() {
             change(without(balls));
             return;
           }
-          const patch = addBallsPatch(setup)['props'] as { order: string[]; items: Patch };
-          change({ props: { order: [...props.order, ...patch.order], items: patch.items } });
+          change(addBallsPatch(setup));
         }}
       >
         {balls.length ? 'Take the balls away' : 'Chrome and grey balls'}
       </button>
-      {props.order.map((id) => {
+      {orderOf(props).map((id) => {
         const prop = props.items[id]!;
         return prop.kind === 'ball' ? null : <ThingFields key={id} id={id} prop={prop} />;
       })}

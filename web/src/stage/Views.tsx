@@ -1,3 +1,4 @@
+import { orderOf } from '@plinket/core';
 import { letterOf } from '../parts/identity.ts';
 import { inHand, useDoc, useStage, useView, type ViewState } from './context.ts';
 
@@ -30,7 +31,7 @@ function View({
 /** What the picture shows, and how it is looked at. */
 export function Views({ hasProof }: { hasProof: boolean }) {
   const { view } = useStage();
-  const order = useDoc((d) => d.setup.lights.order);
+  const order = useDoc((d) => orderOf(d.setup.lights));
   const { selected, also, solo, exaggerated, mode, along, afar, clay, wipe, set } = useView((v) => v);
   const letter = (id: string | undefined) => (id === undefined ? '' : letterOf(order.indexOf(id)));
   const share = mode === 'share' && selected !== undefined;

@@ -1,5 +1,5 @@
 // The contact sheet: every share alone and all together, in one picture.
-import { formatStops, lightColour, outputIn, type Setup } from '@plinket/core';
+import { orderOf, formatStops, lightColour, outputIn, type Setup } from '@plinket/core';
 import type { Thumb } from '../engine/messages.ts';
 import { cssColour } from '../parts/colour.ts';
 import { colourOf, letterOf } from '../parts/identity.ts';
@@ -70,7 +70,7 @@ export async function contactSheet(setup: Setup, pictures: Thumb[]): Promise<Blo
     const picture = pictures.find((p) => p.id === cell.id)!;
     own.getContext('2d')!.putImageData(new ImageData(new Uint8ClampedArray(picture.rgba), picture.width, picture.height), 0, 0);
     draw.drawImage(own, cell.x, cell.y, cell.width, cell.height);
-    const index = setup.lights.order.indexOf(cell.id);
+    const index = orderOf(setup.lights).indexOf(cell.id);
     const base = cell.y + cell.height;
     let x = cell.x;
     if (index >= 0) {

@@ -1,6 +1,6 @@
 import { useEffect } from 'react';
 import type { Stage } from './context.ts';
-import { isPlaced, type Light, type Patch } from '@plinket/core';
+import { orderOf, isPlaced, type Light, type Patch } from '@plinket/core';
 import { inHand } from './context.ts';
 import {
   aimsOf,
@@ -159,7 +159,7 @@ function stageKey(stage: Stage, e: KeyboardEvent): boolean {
     return false;
   }
   if (/^[1-9]$/.test(e.key)) {
-    const id = doc.getState().setup.lights.order[Number(e.key) - 1];
+    const id = orderOf(doc.getState().setup.lights)[Number(e.key) - 1];
     if (id) stage.select(id);
     return true;
   }

@@ -1,6 +1,7 @@
 // What the Stage does with lights: the shelf, twins, groups, flags, words, the contact sheet.
 import { describe, expect, it } from '@jest/globals';
 import {
+  orderOf,
   applyPatch,
   ball,
   dome,
@@ -57,8 +58,8 @@ describe('the shelf', () => {
     const { patch, ids } = addLightsPatch(setup, item.make(setup));
     const next = after(setup, patch);
     expect(ids.length).toBeGreaterThan(0);
-    expect(next.lights.order.slice(-ids.length)).toEqual(ids);
-    expect(compileLights(next)).toHaveLength(next.lights.order.length);
+    expect(orderOf(next.lights).slice(-ids.length)).toEqual(ids);
+    expect(compileLights(next)).toHaveLength(orderOf(next.lights).length);
     expect(next.lights.items[ids[0]!]!.name.length).toBeGreaterThan(0);
   });
   it('a key stands round 45°, up 35°, and brings skin to 0.45 of what the camera shows', () => {
@@ -74,6 +75,7 @@ describe('the shelf', () => {
   });
   it('follows the size of the head: a giant’s key is as much larger and further', () => {
     const subject = {
+      rank: 'a0',
       name: 'G',
       asset: 'a'.repeat(64),
       visible: true,
@@ -89,7 +91,7 @@ describe('the shelf', () => {
       height: 0.46,
       source: 'file' as const,
     };
-    const giant = setupWith({}, { subjects: { order: ['g'], items: { g: { ...subject, head } } } });
+    const giant = setupWith({}, { subjects: { items: { g: { ...subject, head } } } });
     const light = SHELF.find((i) => i.id === 'key')!.make(giant)[0] as RectangleLight;
     expect(light.place.distance).toBeCloseTo(3, 2);
     expect(light.width).toBeCloseTo(1, 2);
@@ -124,7 +126,7 @@ describe('copies, mirrors, twins', () => {
   it('a copy is free, a twin below shares all but its place: a clamshell from one strip', () => {
     const free = copyPatch(setup, 'key', 'copy');
     const one = after(setup, free.patch);
-    expect(one.lights.order).toEqual(['key', free.id, 'fill']);
+    expect(orderOf(one.lights)).toEqual(['key', free.id, 'fill']);
     expect(one.lights.items[free.id]!.twin).toBeUndefined();
     const made = copyPatch(setup, 'key', 'below');
     const pair = after(setup, made.patch);
@@ -146,7 +148,7 @@ describe('several lights in hand', () => {
     const made = addFlagPatch(setup, 'key');
     const flagged = after(setup, made.patch);
     const next = after(flagged, removeLightsPatch(flagged, ['key', 'fill']));
-    expect(next.lights.order).toEqual([]);
+    expect(orderOf(next.lights)).toEqual([]);
     expect(next.flags.items[made.id]).toMatchObject({ on: false, lights: [] });
   });
   it('are heard alone one at a time, or joined', () => {
@@ -237,7 +239,7 @@ describe('symbols in PLAN and SIDE', () => {
     const item = after(setup, patch).flags.items[id]!;
     const box = flagOutline(plan, { ...item, kind: 'box', width: 0.5, depth: 0.3, place: { ...place, distance: 1 } });
     expect([wide(box.body, 0), wide(box.body, 1)].map((v) => Number(v.toFixed(3)))).toEqual([0.5, 0.3]);
-    expect(after(after(setup, patch), removeFlagPatch(after(setup, patch), id)).flags.order).toEqual([]);
+    expect(after(after(setup, patch), removeFlagPatch(id)).flags.items).toEqual({});
   });
   it('a sun stands at the edge where it comes from, and is dragged round and up', () => {
     const at = sunOnPaper(plan, { elevation: 10, bearing: 90 }, 2, 2);

@@ -1,4 +1,7 @@
 import {
+  withRanks,
+  freeId,
+  orderOf,
   isPlaced,
   rectangle,
   setupHead,
@@ -87,50 +90,46 @@ export function walkChange(light: Light, azimuth: number, elevation: number): Pa
 /** Moves a sun or sky, and with it the suns and skies of its group: they are one day. */
 export function skyPatch(setup: Setup, id: string, change: Patch): Patch {
   const light = setup.lights.items[id]!;
-  const together = setup.lights.order.filter((other) => {
+  const together = orderOf(setup.lights).filter((other) => {
     const l = setup.lights.items[other]!;
     return other === id || (light.group !== '' && l.group === light.group && (l.kind === 'sun' || l.kind === 'sky'));
   });
   return lightsPatch(setup, together, change);
 }
 
-/** A free id of lights or flags. */
-export function freeId(taken: Record<string, unknown>, stem: string): string {
-  let n = 1;
-  while (`${stem}-${n}` in taken) n++;
-  return `${stem}-${n}`;
-}
+/** A free id, with letters that no other window chooses at the same moment. */
+export const freshId = (taken: Record<string, unknown>, stem: string): string => freeId(taken, stem, letters());
+
+/** Three letters by chance. */
+const letters = (): string => [...crypto.getRandomValues(new Uint8Array(3))].map((v) => String.fromCharCode(97 + (v % 26))).join('');
 
 /** Adds lights at the end. */
 export function addLightsPatch(setup: Setup, lights: Light[]): { patch: Patch; ids: string[] } {
   const items: Record<string, Light> = {};
   const ids = lights.map((light) => {
-    const id = freeId({ ...setup.lights.items, ...items }, light.role);
+    const id = freshId({ ...setup.lights.items, ...items }, light.role);
     items[id] = light;
     return id;
   });
-  return { ids, patch: { lights: { order: [...setup.lights.order, ...ids], items: items as unknown as Patch } } };
+  return { ids, patch: { lights: { items: withRanks(setup.lights, items) as unknown as Patch } } };
 }
 
 /** A plain light in front of the face. */
 export function addLightPatch(setup: Setup): { patch: Patch; id: string } {
-  const light = rectangle({ name: `Light ${setup.lights.order.length + 1}` });
+  const light = rectangle({ name: `Light ${orderOf(setup.lights).length + 1}` });
   const { patch, ids } = addLightsPatch(setup, [{ ...light, place: { azimuth: 20, elevation: 30, distance: 1.5, aim: [0, 0, 0] } }]);
   return { patch, id: ids[0]! };
 }
 
 export const removeLightsPatch = (setup: Setup, ids: readonly string[]): Patch => ({
-  lights: {
-    order: setup.lights.order.filter((l) => !ids.includes(l)),
-    items: Object.fromEntries(ids.map((id) => [id, null])),
-  },
+  lights: { items: Object.fromEntries(ids.map((id) => [id, null])) },
   // a flag that stood before these lights only must not stand before all
   flags: { items: flagsWithout(setup, ids) },
 });
 
 function flagsWithout(setup: Setup, ids: readonly string[]): Patch {
   const out: Patch = {};
-  for (const id of setup.flags.order) {
+  for (const id of orderOf(setup.flags)) {
     const flag = setup.flags.items[id]!;
     if (!flag.lights.some((l) => ids.includes(l))) continue;
     const left = flag.lights.filter((l) => !ids.includes(l));
@@ -151,31 +150,30 @@ export const mirrorPatch = (id: string, light: PlacedLight): Patch =>
 /** A second light like the first: free beside it, or a twin opposite or below that shares everything but its place. */
 export function copyPatch(setup: Setup, id: string, how: 'copy' | 'opposite' | 'below'): { patch: Patch; id: string } {
   const light = setup.lights.items[id]!;
-  const copyId = freeId(setup.lights.items, light.role);
+  const copyId = freshId(setup.lights.items, light.role);
   const { twin: _, ...plain } = light;
   const name = `${light.name} ${how === 'copy' ? 'copy' : how}`.slice(0, 60);
   let copy: Light = { ...plain, name, locked: false } as Light;
-  const at = setup.lights.order.indexOf(id) + 1;
-  const order = [...setup.lights.order.slice(0, at), copyId, ...setup.lights.order.slice(at)];
   const items: Patch = {};
   if (how !== 'copy' && isPlaced(copy)) {
     const pair = light.twin?.pair ?? freeId({}, `pair-${copyId}`);
     copy = { ...copy, place: mirrored(copy.place, how === 'below'), twin: { pair, own: [] } };
     if (!light.twin) items[id] = { twin: { pair, own: [] } };
   } else if (isPlaced(copy)) copy = { ...copy, place: { ...copy.place, azimuth: round(wrapDegrees(copy.place.azimuth + 20), 2) } };
-  items[copyId] = copy as unknown as Patch;
-  return { id: copyId, patch: { lights: { order, items } } };
+  // right after the one that it is made of
+  Object.assign(items, withRanks(setup.lights, { [copyId]: copy }, orderOf(setup.lights).indexOf(id) + 1));
+  return { id: copyId, patch: { lights: { items } } };
 }
 
 /** A flag halfway between a light and what it looks at, as wide as the light. */
 export function addFlagPatch(setup: Setup, lightId: string | undefined): { patch: Patch; id: string } {
   const light = lightId === undefined ? undefined : setup.lights.items[lightId];
   const placed = light && isPlaced(light) ? light : undefined;
-  const id = freeId(setup.flags.items, 'flag');
+  const id = freshId(setup.flags.items, 'flag');
   const k = setupHead(setup).headHeight / 0.23;
-  const flag: FlagItem = {
+  const flag: Omit<FlagItem, 'rank'> = {
     kind: 'panel',
-    name: `Flag ${setup.flags.order.length + 1}`,
+    name: `Flag ${orderOf(setup.flags).length + 1}`,
     on: true,
     place: placed
       ? { ...placed.place, distance: round(placed.place.distance / 2, 3) }
@@ -188,12 +186,10 @@ export function addFlagPatch(setup: Setup, lightId: string | undefined): { patch
     soft: 0.1,
     lights: lightId === undefined ? [] : [lightId],
   };
-  return { id, patch: { flags: { order: [...setup.flags.order, id], items: { [id]: flag as unknown as Patch } } } };
+  return { id, patch: { flags: { items: withRanks(setup.flags, { [id]: flag }) as unknown as Patch } } };
 }
 
-export const removeFlagPatch = (setup: Setup, id: string): Patch => ({
-  flags: { order: setup.flags.order.filter((f) => f !== id), items: { [id]: null } },
-});
+export const removeFlagPatch = (id: string): Patch => ({ flags: { items: { [id]: null } } });
 
 /** What lights are aimed at by name, in the head's frame. */
 export function aimsOf(setup: Setup): [string, Vec3][] {

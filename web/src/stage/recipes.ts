@@ -1,5 +1,6 @@
 // The shelf: lights by what they are for, each sensible as it comes. Sizes and distances follow the head, levels the camera.
 import {
+  inOrder,
   add,
   ball,
   disk,
@@ -74,7 +75,7 @@ function panel(setup: Setup, role: Role, name: string, width: number, height: nu
 }
 
 const besideKey = (setup: Setup): number => {
-  const key = setup.lights.order.map((id) => setup.lights.items[id]!).find((l) => l.role === 'key' && 'place' in l);
+  const key = inOrder(setup.lights).find((l) => l.role === 'key' && 'place' in l);
   return key && 'place' in key && key.place.azimuth < 0 ? -1 : 1;
 };
 

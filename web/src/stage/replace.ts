@@ -1,28 +1,36 @@
-import { groundAt, headInWorld, type HeadFrame, type Patch, type Setup, type Subject, type Vec3 } from '@plinket/core';
+import {
+  inOrder,
+  orderOf,
+  withRanks,
+  groundAt,
+  headInWorld,
+  type HeadFrame,
+  type Patch,
+  type Setup,
+  type Subject,
+  type Vec3,
+} from '@plinket/core';
 import type { AssetReport } from '../engine/messages.ts';
+import { freshId } from './moves.ts';
 
 /** Names of stand-ins begin with this. */
 const STAND_IN = 'Stand-in';
 export const isStandIn = (subject: Pick<Subject, 'name'>): boolean => subject.name.startsWith(STAND_IN);
 
-function freeSubject(setup: Setup): string {
-  let n = setup.subjects.order.length + 1;
-  while (`subject-${n}` in setup.subjects.items) n++;
-  return `subject-${n}`;
-}
+const freeSubject = (setup: Setup): string => freshId(setup.subjects.items, 'subject');
 
 /**
  * What bringing a character in changes: it takes the first subject's place, feet on the floor, and camera and stage
  * follow so that the new head is framed as the old one was. A stand-in is not thrown away: it steps aside and can be shown again.
  */
 export function replacePatch(setup: Setup, report: AssetReport, sha256: string, scale: number): Patch {
-  const first = setup.subjects.order[0];
+  const first = orderOf(setup.subjects)[0];
   const old = first === undefined ? undefined : setup.subjects.items[first];
   const steps = first !== undefined && old !== undefined && isStandIn(old) && !report.name.startsWith(STAND_IN);
   const id = steps ? freeSubject(setup) : (first ?? 'subject');
   // a bust hangs where its file hangs it; what is near the floor is put on it
   const rise = Math.abs(report.floor * scale) < 0.6 * report.size.height * scale ? -report.floor * scale : 0;
-  const subject: Subject = {
+  const subject: Omit<Subject, 'rank'> = {
     name: report.name.slice(0, 120),
     asset: sha256,
     visible: true,
@@ -41,7 +49,11 @@ export function replacePatch(setup: Setup, report: AssetReport, sha256: string, 
   const camera = was
     ? { position: moved(from.position), target: moved(from.target) }
     : { target: now.origin, position: [now.origin[0], now.origin[1], Number((now.origin[2] + now.headHeight * 10).toFixed(4))] as Vec3 };
-  if (steps) return { subjects: { order: [id, ...setup.subjects.order], items: { [first]: { visible: false }, [id]: subject } }, camera };
+  if (steps)
+    return {
+      subjects: { items: { [first]: { visible: false }, ...(withRanks(setup.subjects, { [id]: subject }, 0) as unknown as Patch) } },
+      camera,
+    };
   // nothing of the old one stays: no pose, landmark, gaze or changed material
   const cleared = old && {
     ...(old.pose ? { pose: null } : {}),
@@ -49,19 +61,17 @@ export function replacePatch(setup: Setup, report: AssetReport, sha256: string, 
     ...(old.gaze ? { gaze: null } : {}),
     materials: Object.fromEntries(Object.keys(old.materials).map((part) => [part, null])),
   };
-  return {
-    subjects: { order: old ? setup.subjects.order : [...setup.subjects.order, id], items: { [id]: { ...subject, ...cleared } } },
-    camera,
-  };
+  const put = old ? { [id]: { ...subject, ...cleared } } : withRanks(setup.subjects, { [id]: subject });
+  return { subjects: { items: put as unknown as Patch }, camera };
 }
 
 /** What bringing a character in beside the others changes: it stands a head's width clear to the picture's left, on the floor. */
 export function besidePatch(setup: Setup, report: AssetReport, sha256: string, scale: number): { patch: Patch; id: string } {
   const id = freeSubject(setup);
   const { width, height } = report.size;
-  const left = Math.min(0, ...setup.subjects.order.map((s) => setup.subjects.items[s]!.position[0]));
+  const left = Math.min(0, ...inOrder(setup.subjects).map((s) => s.position[0]));
   const rise = Math.abs(report.floor * scale) < 0.6 * height * scale ? setup.stage.floor - report.floor * scale : setup.stage.floor;
-  const subject: Subject = {
+  const subject: Omit<Subject, 'rank'> = {
     name: report.name.slice(0, 120),
     asset: sha256,
     visible: true,
@@ -71,7 +81,7 @@ export function besidePatch(setup: Setup, report: AssetReport, sha256: string, s
     head: report.head,
     materials: {},
   };
-  return { id, patch: { subjects: { order: [...setup.subjects.order, id], items: { [id]: subject as unknown as Patch } } } };
+  return { id, patch: { subjects: { items: withRanks(setup.subjects, { [id]: subject }) as unknown as Patch } } };
 }
 
 /** Share of part names that two versions of one character have in common, at least. */

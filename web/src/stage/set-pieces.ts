@@ -1,12 +1,12 @@
-import { fromHead, setupHead, type Patch, type Prop, type Setup } from '@plinket/core';
-import { freeId, round } from './moves.ts';
+import { orderOf, withRanks, fromHead, setupHead, type Patch, type Prop, type Setup } from '@plinket/core';
+import { freshId, round } from './moves.ts';
 
 /** A mirror ball and a ball of middle grey, one above the other beside the head, close enough to be in a portrait. */
 export function addBallsPatch(setup: Setup): Patch {
   const head = setupHead(setup);
   const radius = Number((head.headHeight / 7).toFixed(4));
-  const ball = (finish: 'chrome' | 'grey', name: string, up: number): Prop => ({
-    kind: 'ball',
+  const ball = (finish: 'chrome' | 'grey', name: string, up: number) => ({
+    kind: 'ball' as const,
     finish,
     name,
     visible: true,
@@ -14,7 +14,12 @@ export function addBallsPatch(setup: Setup): Patch {
     position: fromHead(head, [-head.headHeight * 0.74, up * head.headHeight, 0]).map((v) => round(v, 4)) as Prop['position'],
   });
   return {
-    props: { order: ['chrome', 'grey'], items: { chrome: ball('chrome', 'Chrome ball', 0.2), grey: ball('grey', 'Grey ball', -0.2) } },
+    props: {
+      items: withRanks(setup.props, {
+        chrome: ball('chrome', 'Chrome ball', 0.2),
+        grey: ball('grey', 'Grey ball', -0.2),
+      }) as unknown as Patch,
+    },
   };
 }
 
@@ -35,9 +40,9 @@ const STEP = { rise: 0.17, tread: 0.29, deep: 0.7 };
 export function addThingPatch(setup: Setup, thing: Thing): Patch {
   const { props } = setup;
   const kind = thing === 'step' || thing === 'steps' ? 'steps' : 'plinth';
-  const id = freeId(props.items, kind);
+  const id = freshId(props.items, kind);
   const k = setupHead(setup).headHeight / 0.23;
-  const [x, , z] = setup.subjects.items[setup.subjects.order[0] ?? '']?.position ?? [0, 0, 0];
+  const [x, , z] = setup.subjects.items[orderOf(setup.subjects)[0] ?? '']?.position ?? [0, 0, 0];
   const common = {
     name: THINGS[thing][0]!.toUpperCase() + THINGS[thing].slice(1),
     visible: true,
@@ -48,7 +53,7 @@ export function addThingPatch(setup: Setup, thing: Thing): Patch {
   const floor = setup.stage.floor;
   if (kind === 'plinth') {
     const plinth = { kind, shape: thing, ...common, position: [x, floor, z], width: size(0.9), height: size(0.25) };
-    return { props: { order: [...props.order, id], items: { [id]: plinth } } };
+    return { props: { items: withRanks(props, { [id]: plinth }) as unknown as Patch } };
   }
   const tread = size(thing === 'step' ? STEP.deep : STEP.tread),
     count = thing === 'step' ? 1 : 5;
@@ -63,5 +68,5 @@ export function addThingPatch(setup: Setup, thing: Thing): Patch {
     rise: Math.max(0.01, size(STEP.rise)),
     count,
   };
-  return { props: { order: [...props.order, id], items: { [id]: steps } } };
+  return { props: { items: withRanks(props, { [id]: steps }) as unknown as Patch } };
 }

@@ -1,5 +1,15 @@
 import { describe, expect, it } from '@jest/globals';
-import { applyPatch, groundAt, headInWorld, parseSetup, placeInWorld, setupHead, type RectangleLight, type Setup } from '@plinket/core';
+import {
+  orderOf,
+  applyPatch,
+  groundAt,
+  headInWorld,
+  parseSetup,
+  placeInWorld,
+  setupHead,
+  type RectangleLight,
+  type Setup,
+} from '@plinket/core';
 import { HEAD, panelLight, setupWith } from '../../../core/src/testing/setups.ts';
 import { colourOf, letterOf } from '../parts/identity.ts';
 import { addLightPatch, lightPatch, placePatch, removeLightsPatch, sizeChange, stopsPatch } from './moves.ts';
@@ -82,8 +92,9 @@ describe('PLAN and SIDE', () => {
 
 const withOld = setupWith(setup.lights.items, {
   subjects: {
-    order: ['s'],
-    items: { s: { name: 'S', asset: 'a'.repeat(64), visible: true, position: [0, 0, 0], turn: 0, scale: 1, head: HEAD, materials: {} } },
+    items: {
+      s: { rank: 'a0', name: 'S', asset: 'a'.repeat(64), visible: true, position: [0, 0, 0], turn: 0, scale: 1, head: HEAD, materials: {} },
+    },
   },
 });
 
@@ -103,7 +114,7 @@ describe('bringing a character in', () => {
   };
   it('takes the place of the old one, feet on the floor, framed as it was', () => {
     const next = parseSetup(applyPatch(withOld, replacePatch(withOld, report, 'c'.repeat(64), 1)));
-    expect(next.subjects.order).toEqual(['s']);
+    expect(orderOf(next.subjects)).toEqual(['s']);
     const subject = next.subjects.items['s']!;
     expect(subject.position[1]).toBeCloseTo(-0.1, 6);
     const head = headInWorld(subject);
@@ -123,11 +134,11 @@ describe('bringing a character in', () => {
     const dummy = parseSetup(applyPatch(withOld, { subjects: { items: { s: { name: 'Stand-in figure' } } } }));
     expect(isStandIn(dummy.subjects.items['s']!)).toBe(true);
     const next = parseSetup(applyPatch(dummy, replacePatch(dummy, report, 'c'.repeat(64), 1)));
-    expect(next.subjects.order).toEqual(['subject-2', 's']);
+    expect(orderOf(next.subjects)).toEqual([expect.stringMatching(/^subject-1[a-z]{3}$/), 's']);
     expect(next.subjects.items['s']!.visible).toBe(false);
     expect(setupHead(next).headHeight).toBeCloseTo(0.46, 6);
     const other = applyPatch(dummy, replacePatch(dummy, { ...report, name: 'Stand-in knot' }, 'c'.repeat(64), 1));
-    expect(other.subjects.order).toEqual(['s']);
+    expect(orderOf(other.subjects)).toEqual(['s']);
   });
   it('a newer version is known by its parts; place, size, materials, pose and a picked head stay', () => {
     const parts = ['coat', 'skin', 'hat'];
@@ -175,7 +186,7 @@ describe('bringing a character in', () => {
   it('beside the others it stands clear of them, on the floor, and changes nobody', () => {
     const { patch, id } = besidePatch(withOld, report, 'c'.repeat(64), 1);
     const next = parseSetup(applyPatch(withOld, patch));
-    expect(next.subjects.order).toEqual(['s', id]);
+    expect(orderOf(next.subjects)).toEqual(['s', id]);
     expect(next.subjects.items['s']).toEqual(withOld.subjects.items['s']);
     expect(next.subjects.items[id]!.position[0]).toBeLessThanOrEqual(-1);
     expect(next.subjects.items[id]!.position[1]).toBeCloseTo(-0.1, 6);
@@ -187,7 +198,7 @@ describe('bringing a character in', () => {
   });
   it('stands on an empty stage too', () => {
     const next = parseSetup(applyPatch(setup, replacePatch(setup, report, 'c'.repeat(64), 0.5)));
-    expect(next.subjects.order).toEqual(['subject']);
+    expect(orderOf(next.subjects)).toEqual(['subject']);
     expect(next.subjects.items['subject']!.scale).toBe(0.5);
   });
 });
@@ -195,22 +206,22 @@ describe('bringing a character in', () => {
 describe('things that are added with one click', () => {
   it('two balls beside the head, as large as a seventh of it across, on the subject’s right', () => {
     const { props } = after(addBallsPatch(setup));
-    expect(props.order).toEqual(['chrome', 'grey']);
+    expect(orderOf(props)).toEqual(['chrome', 'grey']);
     const head = setupHead(setup);
-    for (const id of props.order) {
+    for (const id of orderOf(props)) {
       const { position, radius } = props.items[id]!;
       expect(radius).toBeCloseTo(head.headHeight / 7, 3);
       expect(position[0]).toBeLessThan(head.origin[0] - radius);
     }
     // they do not touch
-    const [a, b] = props.order.map((id) => props.items[id]!);
+    const [a, b] = orderOf(props).map((id) => props.items[id]!);
     expect(Math.abs(a!.position[1] - b!.position[1])).toBeGreaterThan(a!.radius + b!.radius);
   });
   it.each(Object.keys(THINGS) as Thing[])(
     'a %s under the figure, on the floor, to its size; setting down puts the figure on it',
     (thing) => {
       const withThing = parseSetup(applyPatch(withOld, addThingPatch(withOld, thing)));
-      const [id] = withThing.props.order;
+      const [id] = orderOf(withThing.props);
       const prop = withThing.props.items[id!]!;
       const subject = withThing.subjects.items['s']!;
       const ground = groundAt(withThing, subject.position[0], subject.position[2]);
@@ -220,7 +231,7 @@ describe('things that are added with one click', () => {
       const down = parseSetup(applyPatch(withThing, groundPatch(withThing, 's', -0.15)));
       expect(down.subjects.items['s']!.position[1]).toBeCloseTo(ground.height + 0.15 * subject.scale, 4);
       // a second one does not push the first away
-      expect(parseSetup(applyPatch(withThing, addThingPatch(withThing, thing))).props.order).toHaveLength(2);
+      expect(orderOf(parseSetup(applyPatch(withThing, addThingPatch(withThing, thing))).props)).toHaveLength(2);
     },
   );
 });

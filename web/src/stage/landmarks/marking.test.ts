@@ -88,10 +88,19 @@ describe('keeping landmarks', () => {
       {},
       {
         subjects: {
-          order: ['s'],
           items: {
             s: {
-              ...{ name: 'S', asset: 'a'.repeat(64), visible: true, position: [0, 0, 0], turn: 0, scale: 1, head: HEAD, materials: {} },
+              ...{
+                rank: 'a0',
+                name: 'S',
+                asset: 'a'.repeat(64),
+                visible: true,
+                position: [0, 0, 0],
+                turn: 0,
+                scale: 1,
+                head: HEAD,
+                materials: {},
+              },
               pose: { clip: 'nods', time: 1, head: HEAD },
               landmarks: { noseBase: [0, 1.5, 0.1], noseTip: [0, 1, 1] },
             },

@@ -1,4 +1,5 @@
 import {
+  orderOf,
   complementKelvin,
   complementOf,
   GELS,
@@ -28,7 +29,7 @@ function Complement({ id, light }: { id: string; light: Light }) {
   const { changeLights } = useStage();
   const lights = useDoc((d) => d.setup.lights);
   const white = useDoc((d) => d.setup.look.white);
-  const other = lights.order.find((o) => o !== id && lights.items[o]!.role === 'key') ?? lights.order.find((o) => o !== id);
+  const other = orderOf(lights).find((o) => o !== id && lights.items[o]!.role === 'key') ?? orderOf(lights).find((o) => o !== id);
   if (other === undefined) return null;
   const lead = lights.items[other]!;
   const picked = lead.picked.strength > 0;
@@ -49,7 +50,7 @@ function Complement({ id, light }: { id: string; light: Light }) {
       title="As far on the other side of white; colour last, and lightly"
     >
       <i className="h-3 w-3 rounded-[2px]" style={{ background: cssColour(shown) }} />
-      Complement of {letterOf(lights.order.indexOf(other))}: {picked ? 'a hint' : `${kelvin} K`}
+      Complement of {letterOf(orderOf(lights).indexOf(other))}: {picked ? 'a hint' : `${kelvin} K`}
     </button>
   );
 }

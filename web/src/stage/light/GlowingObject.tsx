@@ -1,3 +1,4 @@
+import { inOrder, orderOf } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
 import type { ObjectLight } from '@plinket/core';
 import { SelectField } from '../../parts/Fields.tsx';
@@ -10,14 +11,14 @@ export function useObjects(): string[] {
   const subjects = useDoc((d) => d.setup.subjects);
   const props = useDoc((d) => d.setup.props);
   const stage = useDoc((d) => d.setup.stage.kind);
-  const shown = subjects.order.map((id) => subjects.items[id]!).filter((s) => s.visible);
+  const shown = inOrder(subjects).filter((s) => s.visible);
   const parts = useQuery({
     queryKey: ['objects', ...shown.map((s) => s.asset)],
     queryFn: async () => Promise.all(shown.map((s) => engine.parts(s.asset))),
   });
   return [
     ...shown.flatMap((s, i) => (parts.data?.[i] ?? []).map((p) => `${s.name}/${p.name}`)),
-    ...props.order.map((id) => props.items[id]!.name),
+    ...orderOf(props).map((id) => props.items[id]!.name),
     ...(stage === 'none' ? [] : ['stage/backdrop']),
     ...(stage === 'room' ? ['stage/front'] : []),
   ];

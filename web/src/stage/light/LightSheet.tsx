@@ -1,4 +1,4 @@
-import { isPlaced, type Light } from '@plinket/core';
+import { orderOf, isPlaced, type Light } from '@plinket/core';
 import { Copy, FlipHorizontal2, Link2, Lock, LockOpen, Trash2 } from 'lucide-react';
 import { colourOf, letterOf } from '../../parts/identity.ts';
 import { inHand, useDoc, useStage, useView, type ViewState } from '../context.ts';
@@ -88,13 +88,13 @@ function Deeds({ id, light }: { id: string; light: Light }) {
 
 export function LightSheet({ id, light }: { id: string; light: Light }) {
   const { doc, view } = useStage();
-  const index = useDoc((d) => d.setup.lights.order.indexOf(id));
+  const index = useDoc((d) => orderOf(d.setup.lights).indexOf(id));
   const leaf = useView((v) => v.leaf);
   const also = useView((v) => v.also.length);
   const twin = useDoc(
-    (d) => light.twin && d.setup.lights.order.find((o) => o !== id && d.setup.lights.items[o]!.twin?.pair === light.twin!.pair),
+    (d) => light.twin && orderOf(d.setup.lights).find((o) => o !== id && d.setup.lights.items[o]!.twin?.pair === light.twin!.pair),
   );
-  const order = useDoc((d) => d.setup.lights.order);
+  const order = useDoc((d) => orderOf(d.setup.lights));
   const { change } = doc.getState();
   return (
     <div data-testid="light-sheet">

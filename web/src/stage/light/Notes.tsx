@@ -1,4 +1,4 @@
-import { ROLES, sharedProperties, type Light } from '@plinket/core';
+import { orderOf, ROLES, sharedProperties, type Light } from '@plinket/core';
 import { Heading, SelectField } from '../../parts/Fields.tsx';
 import { useDoc, useStage } from '../context.ts';
 import { lightPatch } from '../moves.ts';
@@ -59,7 +59,13 @@ export function NotesLeaf({ id, light }: { id: string; light: Light }) {
   const { doc, changeLights } = useStage();
   const { change } = doc.getState();
   const lights = useDoc((d) => d.setup.lights);
-  const groups = [...new Set(lights.order.map((o) => lights.items[o]!.group).filter((g) => g !== ''))];
+  const groups = [
+    ...new Set(
+      orderOf(lights)
+        .map((o) => lights.items[o]!.group)
+        .filter((g) => g !== ''),
+    ),
+  ];
   return (
     <div className="grid grid-cols-2 gap-x-5">
       <div>

@@ -1,4 +1,4 @@
-import { isPlaced, type FlagItem, type Light, type Patch, type PlacedLight } from '@plinket/core';
+import { orderOf, isPlaced, type FlagItem, type Light, type Patch, type PlacedLight } from '@plinket/core';
 import { Plus, Trash2 } from 'lucide-react';
 import { NumberField } from '../../parts/NumberField.tsx';
 import { CheckField, Heading, SelectField } from '../../parts/Fields.tsx';
@@ -236,7 +236,7 @@ function FlagFields({ id, flag, light }: { id: string; flag: FlagItem; light: st
           <button
             className="quiet ml-auto flex items-center gap-1 hover:text-base-content"
             onClick={() => {
-              change(removeFlagPatch(doc.getState().setup, id));
+              change(removeFlagPatch(id));
               view.setState({ flag: undefined });
             }}
           >
@@ -254,7 +254,7 @@ function Flags({ id }: { id: string }) {
   const flags = useDoc((d) => d.setup.flags);
   const open = useView((v) => v.flag);
   const { change } = doc.getState();
-  const mine = flags.order.filter((f) => flags.items[f]!.lights.length === 0 || flags.items[f]!.lights.includes(id));
+  const mine = orderOf(flags).filter((f) => flags.items[f]!.lights.length === 0 || flags.items[f]!.lights.includes(id));
   const add = () => {
     const made = addFlagPatch(doc.getState().setup, id);
     change(made.patch);

@@ -1,4 +1,5 @@
 import {
+  orderOf,
   buildBall,
   buildPlinth,
   buildStage,
@@ -44,7 +45,7 @@ export function Surroundings() {
   const meshes = useMemo(() => buildStage(stage), [stage]);
   const things = useMemo(
     () =>
-      props.order.flatMap((id): { id: string; mesh: MeshData; colour: Vec3 }[] => {
+      orderOf(props).flatMap((id): { id: string; mesh: MeshData; colour: Vec3 }[] => {
         const prop: Setup['props']['items'][string] = props.items[id]!;
         if (!prop.visible) return [];
         return prop.kind === 'ball'
@@ -106,7 +107,7 @@ export function Figures({ time, onGrip }: { time: number | undefined; onGrip(id:
   const subjects = useDoc((d) => d.setup.subjects);
   return (
     <>
-      {subjects.order
+      {orderOf(subjects)
         .filter((id) => subjects.items[id]!.visible)
         .map((id) => (
           <Figure key={id} id={id} subject={subjects.items[id]!} time={time} onGrip={() => onGrip(id)} />

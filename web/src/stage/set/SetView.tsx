@@ -1,4 +1,4 @@
-import { setupHead } from '@plinket/core';
+import { inOrder, orderOf, setupHead } from '@plinket/core';
 import { Canvas } from '@react-three/fiber';
 import { Magnet, Pause, Play } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
@@ -28,7 +28,7 @@ function usePlaying(playing: boolean): number | undefined {
     let on = true;
     const start = performance.now();
     const { subjects } = doc.getState().setup;
-    const subject = subjects.order.map((id) => subjects.items[id]!).find((s) => s.pose);
+    const subject = inOrder(subjects).find((s) => s.pose);
     if (!subject?.pose) return undefined;
     const { clip, range } = subject.pose;
     void engine.character(subject.asset).then(({ clips }) => {
@@ -85,7 +85,7 @@ export default function SetView() {
   const follows = angle === 'camera' || angle === 'along';
   // eslint-disable-next-line react-hooks/exhaustive-deps -- only a view that follows is a new one for every change of the setup
   const stand = useMemo(() => standOf(setup, angle, along), [angle, along, turns, follows ? setup : undefined]);
-  const posed = setup.subjects.order.some((id) => setup.subjects.items[id]!.pose);
+  const posed = orderOf(setup.subjects).some((id) => setup.subjects.items[id]!.pose);
 
   return (
     <div className="absolute inset-0 flex flex-col" data-testid="set-view">

@@ -1,5 +1,6 @@
 // What the set view shows of a setup, as numbers: lights and flags to scale, beams, the camera's frame.
 import {
+  orderOf,
   add,
   axesInWorld,
   compileCamera,
@@ -71,7 +72,7 @@ function beamOf(light: PlacedLight): { beam?: number } {
 /** Every light that stands somewhere, and every flag. */
 export function bodiesOf(setup: Setup): Body[] {
   const head = setupHead(setup);
-  const lights = setup.lights.order.flatMap((id, i): Body[] => {
+  const lights = orderOf(setup.lights).flatMap((id, i): Body[] => {
     const light = setup.lights.items[id]!;
     if (!isPlaced(light)) return [];
     const axes = axesInWorld(head, light);
@@ -91,7 +92,7 @@ export function bodiesOf(setup: Setup): Body[] {
       },
     ];
   });
-  const flags = setup.flags.order.map((id): Body => {
+  const flags = orderOf(setup.flags).map((id): Body => {
     const flag = setup.flags.items[id]!;
     const { width, height, depth } = flag;
     const axes = axesInWorld(head, flag);
@@ -113,7 +114,7 @@ export function bodiesOf(setup: Setup): Body[] {
 
 /** Suns and skies: the direction that their light comes from. */
 export function airOf(setup: Setup): { id: string; colour: string; letter: string; towards: Vec3 }[] {
-  return setup.lights.order.flatMap((id, i) => {
+  return orderOf(setup.lights).flatMap((id, i) => {
     const light: Light = setup.lights.items[id]!;
     return light.kind === 'sun' && light.on
       ? [{ id, colour: colourOf(i), letter: letterOf(i), towards: sunDirection(light.elevation, light.bearing) }]

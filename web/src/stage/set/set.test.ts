@@ -13,15 +13,14 @@ const plain = setupWith({
 });
 const head = { origin: [0, 1.35, 0.08], forward: [0, 0, 1], up: [0, 1, 0], height: 0.24, source: 'file' };
 const keeper = {
-  ...{ name: 'Keeper', asset: 'a'.repeat(64), visible: true, position: [0, 0, 0], turn: 0, scale: 1, materials: {} },
+  ...{ rank: 'a0', name: 'Keeper', asset: 'a'.repeat(64), visible: true, position: [0, 0, 0], turn: 0, scale: 1, materials: {} },
   head,
 };
 const base = applyPatch(plain, {
-  subjects: { order: ['keeper'], items: { keeper } },
+  subjects: { items: { keeper } },
   camera: { position: [-0.52, 1.36, 2.35], target: [0.02, 1.3, 0] },
 } as never);
-const withLight = (id: string, light: object): Setup =>
-  applyPatch(base, { lights: { order: [...base.lights.order, id], items: { [id]: light } } } as never);
+const withLight = (id: string, light: object): Setup => applyPatch(base, { lights: { items: { [id]: light } } } as never);
 
 describe('lights as objects', () => {
   it('stand where their place says, shine towards their aim, and have their letters', () => {
