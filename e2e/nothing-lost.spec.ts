@@ -14,6 +14,8 @@ async function say(page: Page, words: string): Promise<void> {
 
 test('an answer that is lost on its way costs nothing: the change is kept once, and undo goes on', async ({ page }) => {
   const id = await copiedSetup(page);
+  // nothing is heard either: else the page would know without the answer
+  await page.route('**/events*', (route) => route.abort());
   await openStage(page, id);
   let lose = 2;
   await page.route('**/api/setups/*', async (route) => {
@@ -109,6 +111,38 @@ test('two windows on one setup: what each did stands, also what neither had sent
   const after = (await kept(page, id)).document.lights.items;
   expect(after['key']!.stops).toBeCloseTo(source['key']!.stops + 1 / 3, 2);
   expect(after['fill']!.stops).toBeCloseTo(source['fill']!.stops + 1 / 3, 2);
+});
+
+test('two windows see each other’s changes as they are made: a light that is added, a level, a light that is taken away', async ({
+  page,
+  context,
+}) => {
+  const id = await copiedSetup(page);
+  await openStage(page, id);
+  const other = await context.newPage();
+  await openStage(other, id);
+  // both add a light before either has heard of the other
+  for (const window of [page, other]) {
+    await window.bringToFront();
+    await window.keyboard.press('2');
+    await window.keyboard.press('d');
+  }
+  const cards = (window: Page) => window.getByTestId(/^card-/);
+  await expect(cards(page)).toHaveCount(7);
+  await expect(cards(other)).toHaveCount(7);
+  await other.keyboard.press('1');
+  await other.keyboard.press('+');
+  await expect(page.getByTestId('stops-key')).toHaveText('+⅓');
+  await other.keyboard.press('Delete');
+  await expect(cards(page)).toHaveCount(6);
+  // what was done here can still be undone: this window's own light goes, the other's stays
+  await page.bringToFront();
+  await page.keyboard.press('Control+z');
+  await expect(cards(page)).toHaveCount(5);
+  await expect(cards(other)).toHaveCount(5);
+  await untilSaved(page);
+  const { lights } = (await kept(page, id)).document;
+  expect(Object.keys(lights.items).filter((l) => /^fill-\d[a-z]{3}$/.test(l))).toHaveLength(1);
 });
 
 test('the Call sheet finds setups, comes in pages, and gives back what was thrown away', async ({ page }) => {

@@ -23,6 +23,7 @@ const BENCHES = [
   'peer',
   'faults',
   'server',
+  'together',
 ];
 const [name, ...options] = process.argv.slice(2);
 const wanted = name && !name.startsWith('--') ? [name] : BENCHES;

@@ -37,6 +37,7 @@ export class Writer {
         this.sent.add(change.id);
         return api.patchSetup(record.id, change);
       },
+      fetch: () => api.setup(record.id),
       keep: () => undefined,
       onState: () => undefined,
       onRebased: () => undefined,

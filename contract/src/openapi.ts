@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { createDocument, type ZodOpenApiOperationObject } from 'zod-openapi';
 import {
+  acceptedChangeSchema,
   assetListSchema,
   assetSchema,
   cubeSchema,
@@ -90,6 +91,13 @@ export function openApiDocument(version: string): object {
       },
       '/api/setups/{id}/restore': {
         post: operation('Brings a setup back', { '200': json(setupRecordSchema, 'Here again') }, { requestParams: byId }),
+      },
+      '/api/setups/{id}/events': {
+        get: operation(
+          'Changes as they are accepted (server-sent events); each has its revision as id',
+          { '200': { description: 'As long as one listens', content: { 'text/event-stream': { schema: acceptedChangeSchema } } } },
+          { requestParams: { ...byId, query: z.object({ after: revisionSchema.optional().describe('What came since is told first') }) } },
+        ),
       },
       '/api/setups/{id}/history': {
         get: operation(

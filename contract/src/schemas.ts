@@ -63,6 +63,14 @@ export const historySchema = z.object({
   next: z.number().int().optional(),
 });
 
+/** A change that was accepted, as those who have the document open hear of it. */
+export const acceptedChangeSchema = z.object({
+  revision: z.number().int().positive(),
+  /** Under which it was sent: whoever sent it knows it as its own. */
+  request: requestIdSchema.optional(),
+  patch: patchSchema,
+});
+
 export const assetSchema = z.object({
   sha256: sha256Schema,
   name: z.string(),
@@ -102,6 +110,7 @@ export type SetupRecord = z.infer<typeof setupRecordSchema>;
 export type ListWish = z.input<typeof listWishSchema>;
 export type SetupSummary = z.infer<typeof setupSummarySchema>;
 export type SetupList = z.infer<typeof setupListSchema>;
+export type AcceptedChange = z.infer<typeof acceptedChangeSchema>;
 export type History = z.infer<typeof historySchema>;
 export type AssetRecord = z.infer<typeof assetSchema>;
 export type AssetList = z.infer<typeof assetListSchema>;

@@ -14,11 +14,13 @@ import { token } from './door/token.ts';
 import { HttpProblem, notFound, problemOf } from './problem.ts';
 import type { Readers } from './readers/index.ts';
 import { assetRoutes } from './routes/assets.ts';
+import { eventRoutes } from './routes/events.ts';
 import { fileRoutes } from './routes/files.ts';
 import { proofRoutes } from './routes/proofs.ts';
 import { setupRoutes } from './routes/setups.ts';
 import { AssetService } from './services/assets.ts';
 import { FileService } from './services/files.ts';
+import { Live } from './services/live.ts';
 import { ProofService } from './services/proofs.ts';
 import { SetupService } from './services/setups.ts';
 
@@ -61,7 +63,9 @@ const RETRY_AFTER = '2';
 /** The server's routes over a database and a blob store. */
 export function createApp({ db, blobs, readers, log, web, hosts, password, writesPerMinute = 1200 }: AppOptions): Express {
   const app = express();
-  const files = new FileService(blobs, readers);
+  const files = new FileService(blobs, readers),
+    live = new Live(),
+    setups = new SetupService(db.manager, blobs, live);
   app.disable('x-powered-by');
   app.use(security, host(hosts, password !== undefined));
   if (password !== undefined) app.use(token(password));
@@ -91,7 +95,8 @@ export function createApp({ db, blobs, readers, log, web, hosts, password, write
   app.get('/api/openapi.json', (_req, res) => void res.json(openApiDocument(VERSION)));
   app.use(
     '/api',
-    setupRoutes(new SetupService(db.manager, blobs)),
+    setupRoutes(setups),
+    eventRoutes(setups, live),
     proofRoutes(new ProofService(db.manager, blobs), files, blobs),
     assetRoutes(new AssetService(db.manager, blobs), files, blobs),
     fileRoutes(files, blobs),

@@ -12,12 +12,13 @@ import {
   type Patch,
   type Setup,
 } from '@plinket/core';
-import type { History, SetupList, SetupRecord } from '@plinket/contract';
-import type { EntityManager } from 'typeorm';
+import type { AcceptedChange, History, SetupList, SetupRecord } from '@plinket/contract';
+import { MoreThan, type EntityManager } from 'typeorm';
 import type { BlobStore } from '../data/blobs.ts';
 import { AssetEntity, DocumentEntity, PatchEntity, type DocumentRow } from '../data/entities.ts';
 import { anywhere, pageOf, readCursor } from '../data/pages.ts';
 import { deleted, HttpProblem, notFound } from '../problem.ts';
+import { Live } from './live.ts';
 import { keepRefs, lightFilesIn } from './refs.ts';
 
 /** A stored document in today's version. */
@@ -51,9 +52,11 @@ export interface Sent {
 export class SetupService {
   private readonly manager: EntityManager;
   private readonly blobs: Pick<BlobStore, 'renew'>;
-  constructor(manager: EntityManager, blobs: Pick<BlobStore, 'renew'>) {
+  private readonly live: Live;
+  constructor(manager: EntityManager, blobs: Pick<BlobStore, 'renew'>, live = new Live()) {
     this.manager = manager;
     this.blobs = blobs;
+    this.live = live;
   }
 
   /** A page of setups, those changed last first, by words of name or brief. */
@@ -99,7 +102,8 @@ export class SetupService {
    * @throws HttpProblem 404, 410, 412 with the newer document, or 422 with every field that breaks the schema.
    */
   async patch(id: string, { revision, request }: Sent, patch: Patch): Promise<SetupRecord> {
-    return this.manager.transaction(async (manager) => {
+    let accepted: AcceptedChange | undefined;
+    const record = await this.manager.transaction(async (manager) => {
       const row = this.there(await manager.getRepository(DocumentEntity).findOne({ where: { id }, lock: { mode: 'pessimistic_write' } }));
       const taken = request === undefined ? null : await manager.getRepository(PatchEntity).findOneBy({ documentId: id, request });
       if (taken) return this.asOf(manager, row, taken.revision);
@@ -125,8 +129,24 @@ export class SetupService {
         words: describePatch(before, change),
       });
       await keepRefs(manager, id, document);
+      accepted = { revision: revision + 1, request, patch: change };
       return toRecord(await manager.getRepository(DocumentEntity).save({ ...row, document, revision: revision + 1 }));
     });
+    // only what is kept is told
+    if (accepted) this.live.tell(id, accepted);
+    return record;
+  }
+
+  /** The revision of a setup, and the changes after one that is known. @throws HttpProblem 404, 410 */
+  async since(id: string, after?: number): Promise<{ revision: number; changes: AcceptedChange[] }> {
+    const { revision } = this.there(await this.manager.getRepository(DocumentEntity).findOneBy({ id }));
+    if (after === undefined || after >= revision) return { revision: after ?? revision, changes: [] };
+    const rows = await this.manager.getRepository(PatchEntity).find({
+      where: { documentId: id, revision: MoreThan(after) },
+      order: { revision: 'ASC' },
+      take: HISTORY_ROWS,
+    });
+    return { revision: after, changes: rows.map((r) => ({ revision: r.revision, request: r.request ?? undefined, patch: r.patch })) };
   }
 
   /** A page of the history, the latest first, `before` a revision; bounded by its bytes. */

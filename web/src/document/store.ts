@@ -1,4 +1,4 @@
-import type { SetupRecord } from '@plinket/contract';
+import type { AcceptedChange, SetupRecord } from '@plinket/contract';
 import { diff, isEmptyPatch, parseSetup, spreadToTwins, type Patch, type Setup } from '@plinket/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { api } from '../api/client.ts';
@@ -28,6 +28,9 @@ export interface DocumentState {
 
 export type DocumentStore = StoreApi<DocumentState> & { close(): void; settled(): Promise<void> };
 
+/** Hears of others' changes to a setup from a revision on; answers what ends it. */
+export type Listening = (id: string, revision: () => number, hear: (change: AcceptedChange) => void) => () => void;
+
 const isSetup = (value: unknown): boolean => {
   try {
     parseSetup(value);
@@ -50,7 +53,7 @@ function fitting(left: readonly Unsent[], document: Setup): Unsent[] | undefined
 const impossible = (words: string, verb: string): string => `“${words}” can no longer be ${verb}: what it changed is gone.`;
 
 /** Opens a setup for work. Changes that earlier visits could not send are applied and sent first. */
-export function openDocument(record: SetupRecord, shelf: UnsentShelf): DocumentStore {
+export function openDocument(record: SetupRecord, shelf: UnsentShelf, live?: Listening): DocumentStore {
   const store = createStore<DocumentState>((set, get) => {
     const history = (): History => ({ setup: get().setup, undo: get().undoSteps, redo: get().redoSteps });
     const show = ({ setup, undo, redo }: History): void => set({ setup, undoSteps: undo, redoSteps: redo });
@@ -95,6 +98,7 @@ export function openDocument(record: SetupRecord, shelf: UnsentShelf): DocumentS
   shelf.onFailure = () => say('This browser keeps nothing for this page: what is not saved yet would be lost by a reload. Saving goes on.');
   const ports: SyncPorts = {
     send: (change) => api.patchSetup(record.id, change),
+    fetch: () => api.setup(record.id),
     keep: (unsent) => shelf.keep(unsent),
     onState: (save, saveReason) => store.setState({ save, saveReason }),
     onRebased: (setup) => store.setState({ setup }),
@@ -114,12 +118,18 @@ export function openDocument(record: SetupRecord, shelf: UnsentShelf): DocumentS
     shelf.setAside();
     say('Changes of an earlier visit do not fit this setup any more; they were left out.');
   }
+  const deaf = live?.(
+    record.id,
+    () => sync.revision,
+    (change) => sync.hear(change),
+  );
   const nudge = (): void => sync.nudge();
   window.addEventListener('online', nudge);
   return Object.assign(store, {
     close: () => {
       window.removeEventListener('online', nudge);
       sync.stop();
+      deaf?.();
       shelf.close();
     },
     settled: () => sync.settled(),

@@ -62,6 +62,7 @@ class Page {
   constructor(server: Server, left: Unsent[] = [], record = server.record()) {
     const ports: SyncPorts = {
       send: server.send,
+      fetch: async () => server.record(),
       // as a reload would find it
       keep: (unsent) => (this.kept = unsent && (JSON.parse(JSON.stringify(unsent)) as Unsent)),
       onState: (state, reason) => this.states.push(reason ? `${state}: ${reason}` : state),
@@ -246,6 +247,61 @@ describe('a newer document', () => {
     expect(page.rebased!.name).toBe('Theirs');
     expect(page.sync.revision).toBe(3);
     expect(page.states).toEqual(['waiting', 'sending', 'waiting', 'sending', 'idle']);
+  });
+});
+
+describe('changes of others that are heard of', () => {
+  const heard = (server: Server, patch: Patch, request?: string) => {
+    server.change(patch);
+    return { revision: server.revision, request, patch };
+  };
+  it('are there at once, under what is not yet saved', async () => {
+    const { server, page } = begun();
+    page.sync.add(azimuth(50));
+    page.sync.hear(heard(server, { name: 'Theirs', ...azimuth(70) }));
+    expect(page.rebased).toMatchObject({ name: 'Theirs', lights: { items: { key: { place: { azimuth: 50 } } } } });
+    await page.rest();
+    expect(server.calls).toBe(1);
+    expect(server.document).toEqual(page.sync.document());
+  });
+  it('are passed by when they are known, and the whole document is asked for when some were missed', async () => {
+    const { server, page } = begun();
+    const old = heard(server, { name: 'one' });
+    page.sync.hear(old);
+    page.rebased = undefined;
+    page.sync.hear(old);
+    expect(page.rebased).toBeUndefined();
+    server.change({ brief: 'missed' });
+    page.sync.hear(heard(server, { name: 'three' }));
+    await settle();
+    expect(page.rebased).toMatchObject({ name: 'three', brief: 'missed' });
+    expect(page.sync.revision).toBe(4);
+  });
+  it('may be the page’s own, before its answer comes or after it was lost', async () => {
+    for (const lost of [true, false]) {
+      const { server, page } = begun();
+      if (lost) server.trouble = [{ lost: true }];
+      page.sync.add({ brief: 'mine' });
+      const going = page.tick();
+      const { id } = page.kept!.sending[0]!;
+      page.sync.hear({ revision: 2, request: id, patch: { brief: 'mine' } });
+      page.sync.hear({ revision: 3, patch: { name: 'Theirs' } });
+      await going;
+      expect(page.state).toBe('idle');
+      expect(page.sync.document()).toMatchObject({ brief: 'mine', name: 'Theirs' });
+      expect(server.calls).toBe(1);
+      expect(page.kept).toBeUndefined();
+    }
+  });
+  it('take a thing away that is being changed here: it is gone, and nothing is refused', async () => {
+    const { server, page } = begun();
+    page.sync.add({ ...azimuth(50), brief: 'stays' });
+    page.sync.hear(heard(server, { lights: { items: { key: null } } }));
+    expect(Object.keys(page.rebased!.lights.items)).toEqual(['rim']);
+    await page.rest();
+    expect(page.refused).toBeUndefined();
+    expect(server.document).toMatchObject({ brief: 'stays' });
+    parseSetup(server.document);
   });
 });
 

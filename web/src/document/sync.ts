@@ -1,5 +1,5 @@
 import { applyPatch, diff, isEmptyPatch, rebased, SCHEMA_VERSION, type Patch, type Setup } from '@plinket/core';
-import type { SetupRecord } from '@plinket/contract';
+import type { AcceptedChange, SetupRecord } from '@plinket/contract';
 import { ApiProblem, Unreachable } from '../api/client.ts';
 
 /**
@@ -35,6 +35,8 @@ export interface Unsent {
 /** What the saver needs from outside; tests give their own. */
 export interface SyncPorts {
   send(change: Outgoing): Promise<SetupRecord>;
+  /** The document as the server has it, where changes were missed. */
+  fetch(): Promise<SetupRecord>;
   /** What is not yet saved, kept where a reload finds it. */
   keep(unsent: Unsent | undefined): void;
   onState(state: SyncState, reason?: string): void;
@@ -170,23 +172,51 @@ export class Sync {
       this.ports.keep(this.outstanding());
     }
     this.go('sending');
-    this.ports.send(this.begun[0]!).then(
-      (record) => this.accepted(record),
-      (error: unknown) => this.failed(error),
+    const change = this.begun[0]!;
+    this.ports.send(change).then(
+      (record) => this.accepted(change, record),
+      (error: unknown) => this.failed(change, error),
     );
   }
 
-  private accepted(record: SetupRecord): void {
+  /**
+   * Another's change was accepted, or the page's own whose answer is still on its way. Where some were missed the whole document is
+   * asked for.
+   */
+  hear({ revision, request, patch }: AcceptedChange): void {
+    if (this.stopped || revision <= this.revision) return;
+    if (revision > this.revision + 1) {
+      this.ports.fetch().then(
+        (record) => this.hearWhole(record),
+        // the next change that is heard, or sent, tries again
+        () => undefined,
+      );
+      return;
+    }
+    this.moved(() => {
+      if (request !== undefined && request === this.begun[0]?.id) this.begun.shift();
+      this.settle(revision, applyPatch(this.base, patch));
+    });
+  }
+
+  private hearWhole(record: SetupRecord): void {
+    if (!this.stopped && record.revision > this.revision) this.moved(() => this.settle(record.revision, record.document));
+  }
+
+  private accepted(change: Outgoing, record: SetupRecord): void {
     this.failures = 0;
     this.moved(() => {
-      this.begun.shift();
+      // it may have been heard already
+      if (this.begun[0]?.id === change.id) this.begun.shift();
       // the answer to a change that was taken long ago may be older than what is known
       if (record.revision >= this.revision) this.settle(record.revision, record.document);
     });
     this.next('idle');
   }
 
-  private failed(error: unknown): void {
+  private failed(change: Outgoing, error: unknown): void {
+    // taken, whatever became of its answer: it was heard
+    if (this.begun[0]?.id !== change.id) return this.next('idle');
     const current = newer(error);
     if (current) this.overtaken(current);
     else if (refusal(error)) this.refused(error as ApiProblem);
@@ -198,10 +228,9 @@ export class Sync {
     this.moved(() => {
       this.settle(current.revision, current.document);
       // it was not taken under its id, and what it means now is another change
-      const patch = rebased(this.begun[0]!.patch, current.document);
-      this.begun[0] = { id: this.ports.newId(), revision: current.revision, patch };
+      const { patch } = this.begun[0]!;
+      this.begun[0] = { id: this.ports.newId(), revision: this.revision, patch };
       if (isEmptyPatch(patch)) this.begun.shift();
-      this.unsent = rebased(this.unsent, this.given());
     });
     if (this.stopped) return;
     if (!this.outstanding()) return this.go('idle');
@@ -225,9 +254,18 @@ export class Sync {
     this.later(Math.max(wait, error instanceof Unreachable ? (error.retryAfter ?? 0) * 1000 : 0));
   }
 
+  /** What the server has is known anew; what is not saved yet means what it still can. */
   private settle(revision: number, document: Setup): void {
+    if (revision < this.revision) return;
     this.revision = revision;
     this.base = document;
+    let given = document;
+    this.begun = this.begun.map((b) => {
+      const patch = rebased(b.patch, given);
+      given = applyPatch(given, patch);
+      return { ...b, patch };
+    });
+    this.unsent = rebased(this.unsent, given);
   }
 
   /** Does what may change the document under the page's hands, and tells the page if it did. */

@@ -1,0 +1,80 @@
+import { randomUUID } from 'node:crypto';
+import type { AddressInfo } from 'node:net';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { acceptedChangeSchema, type AcceptedChange } from '@plinket/contract';
+import { serverOf } from '../index.ts';
+import { NOWHERE, problem, TestServer } from '../testing/fixture.ts';
+
+let server: TestServer, url: string, http: ReturnType<typeof serverOf>;
+beforeAll(async () => {
+  server = await TestServer.start();
+  await server.bring();
+  http = serverOf(server.app);
+  await new Promise<void>((resolve) => http.listen(0, '127.0.0.1', resolve));
+  url = `http://127.0.0.1:${(http.address() as AddressInfo).port}`;
+}, 120_000);
+afterAll(async () => {
+  http.closeAllConnections();
+  http.close();
+  await server.stop();
+});
+
+/** Listens until so many changes came. */
+async function heard(id: string, count: number, how: { after?: number; last?: string } = {}, meanwhile = async () => undefined as unknown) {
+  const stop = new AbortController();
+  const response = await fetch(`${url}/api/setups/${id}/events${how.after === undefined ? '' : `?after=${how.after}`}`, {
+    signal: stop.signal,
+    headers: how.last === undefined ? {} : { 'Last-Event-ID': how.last },
+  });
+  expect(response.headers.get('content-type')).toBe('text/event-stream');
+  const changes: AcceptedChange[] = [];
+  let text = '';
+  const reading = (async () => {
+    for await (const part of response.body as unknown as AsyncIterable<Uint8Array>) {
+      text += Buffer.from(part).toString();
+      for (let end = text.indexOf('\n\n'); end >= 0; end = text.indexOf('\n\n')) {
+        const data = /^data: (.*)$/m.exec(text.slice(0, end));
+        text = text.slice(end + 2);
+        if (data) changes.push(acceptedChangeSchema.parse(JSON.parse(data[1]!)));
+        if (changes.length === count) return;
+      }
+    }
+  })();
+  await meanwhile();
+  await reading;
+  stop.abort();
+  return changes;
+}
+
+describe('who has a setup open', () => {
+  it('hears of every change that is accepted, once, with the id under which it was sent', async () => {
+    const { id } = await server.created();
+    const sent = randomUUID();
+    const changes = await heard(id, 2, {}, async () => {
+      await server.patch(id, 1, { brief: 'one', lights: { items: { ghost: null } } }, sent).expect(200);
+      // the same again, a stale one and one that changes nothing are no change
+      await server.patch(id, 1, { brief: 'one' }, sent).expect(200);
+      await server.patch(id, 1, { brief: 'stale' }).expect(412);
+      await server.patch(id, 2, { brief: 'one' }).expect(200);
+      await server.patch(id, 2, { name: 'two' }).expect(200);
+    });
+    expect(changes).toEqual([
+      { revision: 2, request: sent, patch: { brief: 'one' } },
+      { revision: 3, patch: { name: 'two' } },
+    ]);
+  });
+  it('is told first what came since it last heard, by either way of saying when that was', async () => {
+    const { id } = await server.created();
+    for (let revision = 1; revision <= 3; revision++) await server.patch(id, revision, { brief: String(revision) }).expect(200);
+    expect((await heard(id, 2, { after: 2 })).map((c) => c.revision)).toEqual([3, 4]);
+    expect((await heard(id, 3, { last: '1' })).map((c) => c.revision)).toEqual([2, 3, 4]);
+    const both = await heard(id, 2, { after: 3 }, () => server.patch(id, 4, { name: 'now' }));
+    expect(both.map((c) => c.revision)).toEqual([4, 5]);
+  });
+  it('is told where there is nothing to hear', async () => {
+    problem(await server.api().get(`/api/setups/${NOWHERE}/events`), 404);
+    const { id } = await server.created();
+    await server.api().delete(`/api/setups/${id}`).expect(204);
+    problem(await server.api().get(`/api/setups/${id}/events`), 410);
+  });
+});

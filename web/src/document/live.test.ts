@@ -1,0 +1,50 @@
+import { describe, expect, it } from '@jest/globals';
+import type { AcceptedChange } from '@plinket/contract';
+import { listen, type LivePorts } from './live.ts';
+
+class Page extends EventTarget {
+  hidden = false;
+  turn(hidden: boolean): void {
+    this.hidden = hidden;
+    this.dispatchEvent(new Event('visibilitychange'));
+  }
+}
+
+describe('listening', () => {
+  it('begins at the revision that is known, rests while the page is hidden, and goes on from there', () => {
+    const page = new Page();
+    const opened: { url: string; closed: boolean; onmessage: ((e: MessageEvent<string>) => void) | null }[] = [];
+    const ports: LivePorts = {
+      page: page as unknown as LivePorts['page'],
+      open: (url) => {
+        const source = { url, closed: false, onmessage: null, close: () => void (source.closed = true) };
+        opened.push(source);
+        return source;
+      },
+    };
+    let revision = 4;
+    const heard: AcceptedChange[] = [];
+    const stop = listen(
+      'x',
+      () => revision,
+      (c) => heard.push(c),
+      ports,
+    );
+    expect(opened[0]!.url).toBe('/api/setups/x/events?after=4');
+    const say = (data: unknown) => opened.at(-1)!.onmessage!({ data: JSON.stringify(data) } as MessageEvent<string>);
+    say({ revision: 5, patch: { brief: 'x' } });
+    say({ revision: 'odd' });
+    expect(heard).toEqual([{ revision: 5, patch: { brief: 'x' } }]);
+    revision = 5;
+    page.turn(true);
+    expect(opened[0]!.closed).toBe(true);
+    page.turn(false);
+    expect(opened[1]!.url).toBe('/api/setups/x/events?after=5');
+    page.turn(false);
+    expect(opened).toHaveLength(2);
+    stop();
+    expect(opened[1]!.closed).toBe(true);
+    page.turn(false);
+    expect(opened).toHaveLength(2);
+  });
+});
