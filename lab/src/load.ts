@@ -24,7 +24,8 @@ export async function loadSetup(what: string | undefined, server = DEFAULT_SERVE
   if (!/^[0-9a-f-]{36}$/.test(what)) throw new UsageError(`${what}: there is no such file, and it is not the id of a setup.`);
   let response: Response;
   try {
-    response = await fetch(`${server}/api/setups/${what}`);
+    const token = process.env['PLINKET_TOKEN'];
+    response = await fetch(`${server}/api/setups/${what}`, token ? { headers: { Authorization: `Bearer ${token}` } } : {});
   } catch {
     throw new UsageError(`${what} is an id, and no server answers at ${server}. Start it, or give a SETUP.json.`);
   }

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { cross } from '../math/index.ts';
 import { colour, finite, id, point, rank, sha256 } from './values.ts';
 import { flagSchema, lightSchema } from './light-schema.ts';
 import { LANDMARK_NAMES } from './landmarks.ts';
@@ -11,15 +12,20 @@ import { migrateSetup } from './migrate.ts';
 export const SCHEMA_VERSION = 5;
 
 /** Where the head is in the subject's own space: origin between the pupils, where the nose points, where the crown is. */
-export const headFrameSchema = z.strictObject({
-  origin: point,
-  forward: point.refine((v) => Math.hypot(...v) > 1e-6, 'forward needs a length'),
-  up: point.refine((v) => Math.hypot(...v) > 1e-6, 'up needs a length'),
-  /** Chin to crown, metres. */
-  height: finite.positive().max(1000),
-  /** Who said so. */
-  source: z.enum(['file', 'proposed', 'hand']),
-});
+export const headFrameSchema = z
+  .strictObject({
+    origin: point,
+    forward: point.refine((v) => Math.hypot(...v) > 1e-6, 'forward needs a length'),
+    up: point.refine((v) => Math.hypot(...v) > 1e-6, 'up needs a length'),
+    /** Chin to crown, metres. */
+    height: finite.positive().max(1000),
+    /** Who said so. */
+    source: z.enum(['file', 'proposed', 'hand']),
+  })
+  .refine(({ forward, up }) => Math.hypot(...cross(forward, up)) > 1e-6 * Math.hypot(...forward) * Math.hypot(...up), {
+    message: 'up must not point where the nose does',
+    path: ['up'],
+  });
 
 /** What an artist changes of one part's material; what is not named stays as the file has it. Paths in millimetres. */
 export const materialChangeSchema = z.strictObject({

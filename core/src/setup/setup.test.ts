@@ -140,6 +140,7 @@ describe('the document', () => {
     [{ stage: { smoothness: 1.2 } }, 'stage.smoothness'],
     [{ stage: { gradient: { colour: [0, 0, 0], from: -1, to: 2 } } }, 'stage.gradient.from'],
     [{ stage: { gradient: { colour: [0, 0, 0], from: 1 } } }, 'stage.gradient.to'],
+    [withSubject({ head: { ...HEAD, up: [0, 0, 2] } }), 'subjects.items.s.head.up'],
     [{ props: { items: { p: { ...STEPS, count: 2.5 } } } }, 'props.items.p.count'],
     [{ props: { items: { p: { ...STEPS, rise: 0 } } } }, 'props.items.p.rise'],
     [{ props: { items: { p: { ...STEPS, kind: 'ladder' } } } }, 'props.items.p.kind'],

@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import type { Patch } from '@plinket/core';
+import { dome, parseSetup, type Patch } from '@plinket/core';
 import { panelLight, setupWith } from '../../../core/src/testing/setups.ts';
 import { stepBack, stepForward, take, type History } from './history.ts';
 
@@ -25,6 +25,18 @@ describe('undo and redo', () => {
     for (let i = 1; i <= 20; i++) h = take(h, azimuth(40 + i), 'drag-1');
     expect(h.undo).toHaveLength(1);
     expect(h.undo[0]!.words).toBe('key: round to 60°');
+    expect(stepBack(h)!.history.setup).toEqual(setup);
+  });
+  it('take a gesture that removes a light and puts another kind under its name as one, back and forward', () => {
+    const sky = { ...dome(), name: 'Sky' } as unknown as Patch;
+    let h = take(start, { lights: { items: { key: null } } }, 'swap');
+    h = take(h, { lights: { items: { key: sky } } }, 'swap');
+    expect(h.undo).toHaveLength(1);
+    const end = h.setup;
+    h = stepBack(h)!.history;
+    expect(h.setup).toEqual(setup);
+    h = stepForward(h)!.history;
+    expect(parseSetup(h.setup)).toEqual(end);
     expect(stepBack(h)!.history.setup).toEqual(setup);
   });
   it('take two drags as two, and one that something else came into', () => {

@@ -1,4 +1,4 @@
-import { applyPatch, describePatch, invertPatch, isEmptyPatch, joinPatches, type Patch, type Setup } from '@plinket/core';
+import { applyPatch, describePatch, diff, invertPatch, isEmptyPatch, type Patch, type Setup } from '@plinket/core';
 
 /** One step that can be undone: the patches both ways, and what it did in words. */
 export interface Step {
@@ -23,9 +23,10 @@ export function take(history: History, patch: Patch, gesture?: string): History 
   if (isEmptyPatch(patch) || JSON.stringify(setup) === JSON.stringify(history.setup)) return history;
   const last = history.undo.at(-1);
   if (last && gesture !== undefined && last.gesture === gesture) {
-    const whole = joinPatches(last.patch, patch);
-    const back = joinPatches(inverse, last.inverse);
-    const before = applyPatch(setup, back);
+    // by the documents at both ends: patches alone cannot say that a thing was taken away and another put in its place
+    const before = applyPatch(history.setup, last.inverse);
+    const whole = diff(before, setup),
+      back = diff(setup, before);
     return {
       setup,
       undo: [...history.undo.slice(0, -1), { patch: whole, inverse: back, words: describePatch(before, whole), gesture }],
