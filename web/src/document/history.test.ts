@@ -28,9 +28,9 @@ describe('undo and redo', () => {
     expect(stepBack(h)!.history.setup).toEqual(setup);
   });
   it('take a gesture that removes a light and puts another kind under its name as one, back and forward', () => {
-    const sky = { ...dome(), name: 'Sky' } as unknown as Patch;
+    const another = { ...dome(), name: 'Above' } as unknown as Patch;
     let h = take(start, { lights: { items: { key: null } } }, 'swap');
-    h = take(h, { lights: { items: { key: sky } } }, 'swap');
+    h = take(h, { lights: { items: { key: another } } }, 'swap');
     expect(h.undo).toHaveLength(1);
     const end = h.setup;
     h = stepBack(h)!.history;
