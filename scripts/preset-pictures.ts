@@ -5,7 +5,7 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { applyPatch, dome, emptySetup, parseSetup, rectangle, standIn, writeGlb } from '@plinket/core';
+import { collected, FIRST_RANK, applyPatch, dome, emptySetup, parseSetup, rectangle, standIn, writeGlb } from '@plinket/core';
 import { renderCommand } from '../lab/src/commands/render.ts';
 import { STAGES, stagePatch } from '../web/src/stage/stages.ts';
 
@@ -23,14 +23,12 @@ try {
   const empty = {
     ...bare,
     subjects: {
-      order: ['s'],
-      items: { s: { name: 'S', asset, visible: true, position: [0, 0, 0], turn: 0, scale: 1, head: figure.head, materials: {} } },
+      items: {
+        s: { rank: FIRST_RANK, name: 'S', asset, visible: true, position: [0, 0, 0], turn: 0, scale: 1, head: figure.head, materials: {} },
+      },
     },
     camera: { ...bare.camera, position: [-0.5, 1.15, 6.4], target: [0, 0.95, 0], focal: 70, aspect: 1.4, ev: 6.4 },
-    lights: {
-      order: ['key', 'dome'],
-      items: { key: { ...panel, place, output: { ...panel.output, value: 1500 } }, dome: dome({ name: 'Dome' }) },
-    },
+    lights: collected({ key: { ...panel, place, output: { ...panel.output, value: 1500 } }, dome: dome({ name: 'Dome' }) }),
   };
   for (const preset of STAGES) {
     const file = join(folder, 'setup.json');

@@ -89,7 +89,7 @@ try {
     const made = await fetch(`${server.url}/api/setups`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify({ document: { ...document, lights: { order: [], items: {} } } }),
+      body: JSON.stringify({ document: { ...document, lights: { items: {} } } }),
     });
     const { id, revision } = await made.json();
     await page.goto(`${server.url}/setup/${id}`);

@@ -28,7 +28,13 @@ async function largeFile(): Promise<Uint8Array> {
 export async function largeScene(lights: number): Promise<{ setup: Setup; scene: Scene }> {
   const asset = await readGlb(await largeFile(), 'keeper-200k.glb');
   const setup = eightLights(demoSetup('0'.repeat(64), asset.head));
-  const some = { order: orderOf(setup.lights).slice(0, lights), items: setup.lights.items };
+  const some = collected(
+    Object.fromEntries(
+      orderOf(setup.lights)
+        .slice(0, lights)
+        .map((id) => [id, setup.lights.items[id]!]),
+    ),
+  );
   return { setup: { ...setup, lights: some }, scene: compile({ ...setup, lights: some }, () => asset) };
 }
 
