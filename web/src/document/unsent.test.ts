@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import { SCHEMA_VERSION } from '@plinket/core';
-import { readUnsent, UnsentShelf, type UnsentPorts } from './unsent.ts';
+import { hasUnsent, readUnsent, setAsideAll, UnsentShelf, type UnsentPorts } from './unsent.ts';
 
 /** A browser's storage and locks: both are shared by all of its windows. */
 class Browser {
@@ -92,6 +92,24 @@ describe('unsent changes', () => {
     const shelf = await UnsentShelf.open('a', browser.ports());
     shelf.setAside();
     expect([...browser.kept]).toEqual([['plinket:set-aside:a:w1', JSON.stringify([unsent('lost?')])]]);
+  });
+});
+
+describe('a page that breaks over what was not sent', () => {
+  it('can be opened without it: it is set aside, another setup’s is not', () => {
+    const browser = new Browser();
+    const { storage } = browser.ports();
+    browser.kept.set('plinket:unsent:a:w1', 'one');
+    browser.kept.set('plinket:unsent:a', 'older');
+    browser.kept.set('plinket:unsent:b:w2', 'other');
+    expect([hasUnsent('a', storage), hasUnsent('c', storage)]).toEqual([true, false]);
+    setAsideAll('a', storage);
+    expect(hasUnsent('a', storage)).toBe(false);
+    expect(Object.fromEntries(browser.kept)).toEqual({
+      'plinket:set-aside:a': 'older',
+      'plinket:set-aside:a:w1': 'one',
+      'plinket:unsent:b:w2': 'other',
+    });
   });
 });
 

@@ -36,6 +36,35 @@ export function broughtUpToDate(left: readonly Unsent[], document: Setup): Unsen
   });
 }
 
+/** Keys under which unsent changes of a setup are kept; none where storage fails. */
+function keysOf(id: string, storage: Pick<Storage, 'key' | 'length'>): string[] {
+  const found: string[] = [];
+  for (let i = 0; i < storage.length; i++) {
+    const key = storage.key(i);
+    if (key?.startsWith(prefix(id))) found.push(key);
+  }
+  return found.sort();
+}
+
+const aside = (key: string): string => key.replace('unsent', 'set-aside');
+
+/** Whether changes of a setup wait in this browser. */
+export function hasUnsent(id: string, storage: Pick<Storage, 'key' | 'length'>): boolean {
+  try {
+    return keysOf(id, storage).length > 0;
+  } catch {
+    return false;
+  }
+}
+
+/** Puts everything unsent of a setup where nobody sends it and nobody loses it: a page that breaks over it opens again. */
+export function setAsideAll(id: string, storage: UnsentPorts['storage']): void {
+  for (const key of keysOf(id, storage)) {
+    storage.setItem(aside(key), storage.getItem(key) ?? '');
+    storage.removeItem(key);
+  }
+}
+
 /** How long a window that is being reloaded may take to let go of what it kept, ms. */
 const RELOAD_MS = 2000;
 
@@ -84,7 +113,7 @@ export class UnsentShelf {
 
   /** Puts changes that fit nothing any more where nobody sends them, and nobody loses them. */
   setAside(): void {
-    this.guarded(() => this.ports.storage.setItem(this.key.replace('unsent', 'set-aside'), JSON.stringify(this.left)));
+    this.guarded(() => this.ports.storage.setItem(aside(this.key), JSON.stringify(this.left)));
     this.keep(undefined);
   }
 
@@ -93,14 +122,9 @@ export class UnsentShelf {
   }
 
   private keys(id: string): string[] {
-    const found: string[] = [];
-    this.guarded(() => {
-      for (let i = 0; i < this.ports.storage.length; i++) {
-        const key = this.ports.storage.key(i);
-        if (key?.startsWith(prefix(id))) found.push(key);
-      }
-    });
-    return found.sort();
+    let found: string[] = [];
+    this.guarded(() => (found = keysOf(id, this.ports.storage)));
+    return found;
   }
 
   private take(key: string): void {

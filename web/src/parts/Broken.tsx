@@ -1,17 +1,32 @@
-import { Link, useRouteError } from 'react-router';
+import { Link, useParams, useRouteError } from 'react-router';
+import { hasUnsent, setAsideAll } from '../document/unsent.ts';
 import { Empty } from './Empty.tsx';
+import { browserStorage } from './storage.ts';
 
-/** Stands where a page broke: what is known, and two ways back. What was not saved yet is kept and sent by the next visit. */
+/** Stands where a page broke: what is known, and the ways back. What was not saved yet is kept and sent by the next visit. */
 export function Broken() {
   const error = useRouteError();
+  const { id } = useParams();
+  const again = () => window.location.reload();
   return (
     <Empty
       title="This page broke"
       action={
         <div className="flex justify-center gap-2">
-          <button className="btn btn-primary btn-sm" onClick={() => window.location.reload()}>
+          <button className="btn btn-primary btn-sm" onClick={again}>
             Open it again
           </button>
+          {id !== undefined && hasUnsent(id, browserStorage) && (
+            <button
+              className="btn btn-sm"
+              onClick={() => {
+                setAsideAll(id, browserStorage);
+                again();
+              }}
+            >
+              Open without what was not sent
+            </button>
+          )}
           <Link className="btn btn-sm" to="/" reloadDocument>
             All setups
           </Link>
