@@ -14,6 +14,8 @@ import { pointClientAt, Writer } from './writers.ts';
 
 const KILLS = 20;
 const PER_SETUP = 3;
+/** Times that the lid is closed in mid-save. */
+const LIDS = 3;
 
 /** A house in a folder of its own. */
 class House {
@@ -45,11 +47,21 @@ class House {
     console.error(this.said.split('\n').slice(-20).join('\n'));
     return false;
   }
-  killServer(): void {
+  private server(): number | undefined {
     const { pid } = this.child;
     const children = readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').trim().split(' ').map(Number);
-    const server = children.find((c) => readFileSync(`/proc/${c}/cmdline`, 'utf8').includes('server/src/main.ts'));
+    return children.find((c) => readFileSync(`/proc/${c}/cmdline`, 'utf8').includes('server/src/main.ts'));
+  }
+  killServer(): void {
+    const server = this.server();
     if (server) process.kill(server, 'SIGKILL');
+  }
+  /** The lid of the laptop is closed for a while: everything stands still in the middle of what it did. */
+  async lid(ms: number): Promise<void> {
+    const all = [this.server(), ...processesIn(join(this.folder, 'postgres/data'))].filter((p) => p !== undefined);
+    for (const pid of all) process.kill(pid, 'SIGSTOP');
+    await pause(ms);
+    for (const pid of all) process.kill(pid, 'SIGCONT');
   }
   killDatabase(): void {
     const data = join(this.folder, 'postgres/data');
@@ -113,6 +125,11 @@ const kills = (folder: string) =>
       await pause(50);
       if (!(await house.up())) failures++;
       down.push(performance.now() - since);
+    }
+    for (let n = 0; n < LIDS; n++) {
+      await pause(300 * Math.random());
+      await house.lid(1500);
+      if (!(await house.up())) failures++;
     }
     return { failures, down: median(down) };
   });
@@ -180,7 +197,7 @@ report(
     seconds: (performance.now() - since) / 1000,
   },
   [
-    `${KILLS} kills each of server, database and both under ${k.made} changes of several writers a setup: ${k.lost} lost, ${k.refused} refused, ${k.failures} did not come back`,
+    `${KILLS} kills each of server, database and both, and the lid closed ${LIDS} times, under ${k.made} changes of several writers a setup: ${k.lost} lost, ${k.refused} refused, ${k.failures} did not come back`,
     `median time until both answered again: ${Math.round(k.down)} ms`,
     `disk full for ten seconds (${d.during} changes made meanwhile, the database killed once more): ${d.lost} lost, ${d.refused} refused; an upload meanwhile ${d.uploadRefused ? 'was refused' : 'still fitted'}`,
   ],
