@@ -349,6 +349,14 @@ describe('the engine', () => {
   });
 });
 
+/** The same picture asked for once more, until it is finished. */
+const triedAgain = (renderer: Renderer): Promise<void> =>
+  new Promise((resolve, reject) => {
+    renderer.onError = reject;
+    renderer.onProgress = () => renderer.finished && resolve();
+    renderer.update(scene, options);
+  });
+
 describe('workers that die', () => {
   /** A worker that dies, as one in a browser or a thread does, at its n-th job. */
   function mortal(dies: number, about: (m: ToWorker) => boolean = (m) => m.type === 'trace'): WorkerPort {
@@ -388,11 +396,7 @@ describe('workers that die', () => {
     });
     expect(failure.message).toContain('ended over the same work: out of memory');
     deadly = false;
-    await new Promise<void>((resolve, reject) => {
-      renderer.onError = reject;
-      renderer.onProgress = () => renderer.finished && resolve();
-      renderer.update(scene, options);
-    });
+    await triedAgain(renderer);
     expect(bytes(renderer)).toEqual(bytes(await rendered(poolOf([localPort()], loadKernel(false)), scene)));
   });
   it('before they ever did anything are not started for ever; the next picture tries anew', async () => {
@@ -410,11 +414,7 @@ describe('workers that die', () => {
     expect(failure.message).toContain('end again and again');
     expect(started).toBe(6);
     dead = false;
-    await new Promise<void>((resolve, reject) => {
-      renderer.onError = reject;
-      renderer.onProgress = () => renderer.finished && resolve();
-      renderer.update(scene, options);
-    });
+    await triedAgain(renderer);
     expect(renderer.finished).toBe(true);
   });
   it('and a job that fails frees its tile: trying again does the rest', async () => {
@@ -437,11 +437,7 @@ describe('workers that die', () => {
     });
     expect(failure.message).toBe('a bad moment');
     broken = false;
-    await new Promise<void>((resolve, reject) => {
-      renderer.onError = reject;
-      renderer.onProgress = () => renderer.finished && resolve();
-      renderer.update(scene, options);
-    });
+    await triedAgain(renderer);
     expect(bytes(renderer)).toEqual(bytes(await rendered(poolOf([localPort()], loadKernel(false)), scene)));
   });
 });

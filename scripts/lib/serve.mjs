@@ -40,7 +40,7 @@ export async function serveFresh(name, more = {}) {
     await fresh.remove();
   };
   try {
-    return { url: await url, env, pid: child.pid, database: fresh.database, data: fresh.data, stop };
+    return { url: await url, pid: child.pid, database: fresh.database, data: fresh.data, stop };
   } catch (error) {
     await stop();
     throw error;

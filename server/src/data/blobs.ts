@@ -102,17 +102,6 @@ export class BlobStore {
     await rm(path, { force: true });
   }
 
-  /** Keeps bytes and answers their SHA-256; keeping the same twice is fine, and renews it. */
-  async put(bytes: Uint8Array): Promise<string> {
-    return this.keep(
-      await this.receive(
-        (async function* () {
-          yield bytes;
-        })(),
-      ),
-    );
-  }
-
   /**
    * Removes blobs that nobody needs and that are older than `age` ms (a row may still be on its way), and what was left aside as long.
    * Answers how many.

@@ -19,9 +19,4 @@ export class Live {
   tell(id: string, change: AcceptedChange): void {
     for (const listener of this.listeners.get(id) ?? []) listener(change);
   }
-
-  /** How many listen, for tests. */
-  get count(): number {
-    return [...this.listeners.values()].reduce((n, set) => n + set.size, 0);
-  }
 }

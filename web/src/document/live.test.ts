@@ -13,16 +13,33 @@ class Page extends EventTarget {
 describe('listening', () => {
   it('begins at the revision that is known, rests while the page is hidden, and goes on from there', () => {
     const page = new Page();
-    const opened: { url: string; closed: boolean; onmessage: ((e: MessageEvent<string>) => void) | null }[] = [];
+    type Source = ReturnType<LivePorts['open']> & { url: string; closed: boolean; readyState: number };
+    const opened: Source[] = [];
+    let later: (() => void) | undefined;
     const ports: LivePorts = {
       page: page as unknown as LivePorts['page'],
       open: (url) => {
-        const source = { url, closed: false, onmessage: null, close: () => void (source.closed = true) };
+        const source: Source = {
+          url,
+          closed: false,
+          readyState: 1,
+          onmessage: null,
+          onerror: null,
+          close: () => void (source.closed = true),
+        };
         opened.push(source);
         return source;
       },
+      after: (_ms, then) => {
+        later = then;
+        return () => (later = undefined);
+      },
     };
     let revision = 4;
+    const fail = (readyState: number) => {
+      Object.assign(opened.at(-1)!, { readyState });
+      opened.at(-1)!.onerror!(new Event('error'));
+    };
     const heard: AcceptedChange[] = [];
     const stop = listen(
       'x',
@@ -42,9 +59,16 @@ describe('listening', () => {
     expect(opened[1]!.url).toBe('/api/setups/x/events?after=5');
     page.turn(false);
     expect(opened).toHaveLength(2);
+    // the browser tries again by itself while it connects; after an answer such as 503 it does not
+    fail(0);
+    expect(later).toBeUndefined();
+    fail(2);
+    later!();
+    expect(opened).toHaveLength(3);
+    expect(opened[2]!.url).toBe('/api/setups/x/events?after=5');
     stop();
-    expect(opened[1]!.closed).toBe(true);
+    expect(opened[2]!.closed).toBe(true);
     page.turn(false);
-    expect(opened).toHaveLength(2);
+    expect(opened).toHaveLength(3);
   });
 });

@@ -2,25 +2,41 @@ import { acceptedChangeSchema, type AcceptedChange } from '@plinket/contract';
 
 /** What listening needs from the browser; tests give their own. */
 export interface LivePorts {
-  open(url: string): Pick<EventSource, 'close'> & { onmessage: ((e: MessageEvent<string>) => void) | null };
+  open(url: string): Pick<EventSource, 'close' | 'readyState'> & {
+    onmessage: ((e: MessageEvent<string>) => void) | null;
+    onerror: ((e: Event) => void) | null;
+  };
+  after(ms: number, then: () => void): () => void;
   page: Pick<Document, 'hidden' | 'addEventListener' | 'removeEventListener'>;
 }
+
+/** A browser asks again by itself when a connection breaks, but not after an answer such as 503: then we do, so often, ms. */
+const AGAIN = 3000;
+const CLOSED = 2;
 
 /**
  * Hears of every change of a setup that is accepted, from the revision on that is known. A page that is hidden does not listen: a browser
  * has but six connections to a server, and what came meanwhile is told when it is looked at again.
  */
 export function listen(id: string, revision: () => number, hear: (change: AcceptedChange) => void, ports: LivePorts): () => void {
-  let source: ReturnType<LivePorts['open']> | undefined;
+  let source: ReturnType<LivePorts['open']> | undefined,
+    cancel: () => void = () => undefined;
   const close = (): void => {
+    cancel();
     source?.close();
     source = undefined;
   };
   const turn = (): void => {
     if (ports.page.hidden) return close();
     if (source) return;
-    source = ports.open(`/api/setups/${id}/events?after=${revision()}`);
-    source.onmessage = ({ data }) => {
+    const opened = ports.open(`/api/setups/${id}/events?after=${revision()}`);
+    source = opened;
+    opened.onerror = () => {
+      if (source !== opened || opened.readyState !== CLOSED) return;
+      close();
+      cancel = ports.after(AGAIN, turn);
+    };
+    opened.onmessage = ({ data }) => {
       const change = acceptedChangeSchema.safeParse(JSON.parse(data));
       if (change.success) hear(change.data);
     };

@@ -40,6 +40,12 @@ const isSetup = (value: unknown): boolean => {
   }
 };
 
+/** Calls back after a while, unless what it answers is called before. */
+export const after = (ms: number, then: () => void): (() => void) => {
+  const timer = setTimeout(then, ms);
+  return () => clearTimeout(timer);
+};
+
 /** What earlier visits left, where it still leads to a setup. */
 function fitting(left: readonly Unsent[], document: Setup): Unsent[] | undefined {
   try {
@@ -104,10 +110,7 @@ export function openDocument(record: SetupRecord, shelf: UnsentShelf, live?: Lis
     onRebased: (setup) => store.setState({ setup }),
     onRefused: (reason) => say(`A change was not kept: ${reason}`),
     newId: () => crypto.randomUUID(),
-    after: (ms, then) => {
-      const timer = setTimeout(then, ms);
-      return () => clearTimeout(timer);
-    },
+    after,
   };
   const left = fitting(shelf.left, record.document);
   const sync = new Sync(record, ports, left);

@@ -6,7 +6,7 @@ import { Link, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { api, ApiProblem } from '../api/client.ts';
 import { listen } from '../document/live.ts';
-import { openDocument } from '../document/store.ts';
+import { after, openDocument } from '../document/store.ts';
 import { UnsentShelf } from '../document/unsent.ts';
 import { StageEngine } from '../engine/bridge.ts';
 import { Empty } from '../parts/Empty.tsx';
@@ -66,7 +66,7 @@ function useOpened(record: SetupRecord) {
     const shelfPorts = { storage: browserStorage, locks: navigator.locks as LockManager | undefined, newId: () => crypto.randomUUID() };
     void UnsentShelf.open(record.id, shelfPorts).then((shelf) => {
       if (left) return shelf.close();
-      const doc = openDocument(record, shelf, (...how) => listen(...how, { open: (url) => new EventSource(url), page: document })),
+      const doc = openDocument(record, shelf, (...how) => listen(...how, { open: (url) => new EventSource(url), page: document, after })),
         engine = new StageEngine(),
         view = createView(orderOf(record.document.lights)[0]);
       engine.onThumbs = (thumbs) => view.setState({ thumbs });
