@@ -18,6 +18,7 @@ import {
   type Setup,
   type Subject,
   type Vec3,
+  partRef,
 } from '@plinket/core';
 
 const panel = (
@@ -158,7 +159,7 @@ export function goatSetup(bust: Kept): Setup {
 
 /** The keeper lifts his lantern: its glass and flame are lights of the setup. */
 export function lanternSetup(figure: Kept): Setup {
-  const flame = glowing(`${figure.asset.name}/flame`, { name: 'Flame', kelvin: 2300 });
+  const flame = glowing(partRef('keeper', 'flame'), { name: 'Flame', kelvin: 2300 });
   return lit(
     'The lantern is lifted',
     {

@@ -117,7 +117,7 @@ describe('plinket render', () => {
       'openness.Y',
     ])
       expect(header).toContain(`${name}\0`);
-    expect(header).toContain('stage/backdrop');
+    expect(header).toContain('backdrop');
     expect(plinket('render', 'bare.json', '--layers', 'smell', '--out', 'x.exr').stderr).toContain('--layers smell:');
   });
 

@@ -1,3 +1,4 @@
+export * from './numbers.ts';
 export * from './vec3.ts';
 export * from './sampling.ts';
 export * from './fast.ts';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import { applyPatch, type Setup } from '../setup/index.ts';
+import { applyPatch, glowing, headInWorld, type Setup } from '../setup/index.ts';
 import { HEAD, panelLight, setupWith } from '../testing/setups.ts';
 import { buildSweep, smoothNormals } from '../geometry/index.ts';
 import { material } from '../surface/index.ts';
@@ -205,9 +205,48 @@ describe('the stage and what stands on it', () => {
       roughness: 0.5,
     };
     const patch = { props: { items: { p: plinth } } };
-    expect(named(patch).objects).toContain('Drum');
+    expect(named(patch).objects).toContain('props/p');
     const clay = compile(applyPatch(withSubject, patch), get, undefined, { clay: true }).geometry;
     expect(clay.materials.every((m) => m.base[0] === 0.42 || m.transmission === 1)).toBe(true);
+  });
+});
+
+describe('lights around a second figure', () => {
+  const two: Setup = applyPatch(withSubject, {
+    subjects: { items: { t: { ...withSubject.subjects.items['s']!, rank: 'a1', name: 'T', position: [3, 0, 0], turn: 0, scale: 1 } } },
+  });
+  const around = (setup: Setup, subject: string | null) =>
+    applyPatch(setup, { lights: { items: { key: { around: subject, place: { aim: [0, 0, 0] } } } } });
+  const corner = (setup: Setup) => {
+    const key = compile(setup, get).lights.find((l) => l.id === 'key')!;
+    return key.kind === 'rectangle' ? key.rectangle.corner : undefined;
+  };
+  it('stand as far from its head as they would from the first one’s, and move with it', () => {
+    const off = (setup: Setup, id: string) => {
+      const head = headInWorld(setup.subjects.items[id]!).origin;
+      return Math.hypot(...corner(setup)!.map((v, k) => v - head[k]!));
+    };
+    expect(off(around(two, 't'), 't')).toBeCloseTo(off(two, 's'), 9);
+    const moved = applyPatch(around(two, 't'), { subjects: { items: { t: { position: [4, 0, 0] } } } });
+    expect(corner(moved)![0] - corner(around(two, 't'))![0]).toBeCloseTo(1, 9);
+    // the rim stays with the first
+    const rims = [two, around(two, 't'), moved].map((s) => compile(s, get).lights.find((l) => l.id === 'rim')!.key);
+    expect(new Set(rims).size).toBe(1);
+  });
+  it('go back to the first when theirs is hidden or taken away', () => {
+    for (const gone of [{ visible: false }, null])
+      expect(corner(applyPatch(around(two, 't'), { subjects: { items: { t: gone } } }))).toEqual(corner(two));
+  });
+});
+
+describe('names', () => {
+  it('cost nothing: no ray, and no light loses what it glows by', () => {
+    const named = applyPatch(withSubject, { lights: { items: { key: { ...glowing('subjects/s/skin'), rank: 'a0' } } } });
+    const before = compile(named, get);
+    const after = compile(applyPatch(named, { subjects: { items: { s: { name: 'Somebody else' } } } }), get, before);
+    expect(after.geometry).toBe(before.geometry);
+    expect(after.lights.map((l) => l.key)).toEqual(before.lights.map((l) => l.key));
+    expect(after.geometry.objects).toContain('subjects/s/skin');
   });
 });
 

@@ -17,8 +17,9 @@ import {
   inOrder,
   isPlaced,
   orderOf,
-  rectangleInWorld,
-  setupHead,
+  headAround,
+  rectangleOn,
+  type Axes,
   type FlagItem,
   type Frame,
   type Light,
@@ -40,8 +41,7 @@ export const NO_FILES: LightFiles = { environment: () => undefined, profile: () 
 
 /** The lights of a setup, in order; keys hold only what changes rays. @throws MissingAssetError */
 export function compileLights(setup: Setup, files: LightFiles = NO_FILES): SceneLight[] {
-  const head = setupHead(setup);
-  return orderOf(setup.lights).map((id) => compileLight(id, setup.lights.items[id]!, head, flagsOf(setup, id, head), files));
+  return orderOf(setup.lights).map((id) => compileLight(id, setup.lights.items[id]!, setup, flagsOf(setup, id), files));
 }
 
 /** A flag in the world. */
@@ -51,10 +51,10 @@ export function flagInWorld(head: Frame, flag: FlagItem): Flag {
   return { kind: flag.kind, centre, x, y, z, half, density: flag.density, soft: flag.soft };
 }
 
-function flagsOf(setup: Setup, light: string, head: Frame): Flag[] {
+function flagsOf(setup: Setup, light: string): Flag[] {
   return inOrder(setup.flags)
     .filter((f) => f.on && f.density > 0 && (f.lights.length === 0 || f.lights.includes(light)))
-    .map((f) => flagInWorld(head, f));
+    .map((f) => flagInWorld(headAround(setup, f), f));
 }
 
 function bentOf({ shadow, seen }: Light): Bent | undefined {
@@ -69,7 +69,7 @@ const named = (key: string, value: unknown): unknown => (value instanceof Float3
 /** A scene's light without what all have. */
 type Shaped = SceneLight extends infer L ? (L extends SceneLight ? Omit<L, 'id' | 'key' | 'camera' | 'bent'> : never) : never;
 
-function compileLight(id: string, light: Light, head: Frame, flags: Flag[], files: LightFiles): SceneLight {
+function compileLight(id: string, light: Light, setup: Setup, flags: Flag[], files: LightFiles): SceneLight {
   const bent = bentOf(light),
     camera = light.seen.camera;
   const more = { ...(bent ? { bent } : {}), ...(camera ? { camera } : {}) };
@@ -77,8 +77,9 @@ function compileLight(id: string, light: Light, head: Frame, flags: Flag[], file
     ({ id, ...scene, ...more, key: JSON.stringify([scene, more, tag], named) }) as SceneLight;
   const inWay = flags.length ? { flags } : {};
   if (isPlaced(light)) {
-    const optics = opticsOf(light, head, flags, files);
-    const shape = shapeOf(light, head);
+    const axes = axesInWorld(headAround(setup, light), light);
+    const optics = opticsOf(light, axes, flags, files);
+    const shape = shapeOn(axes, light);
     const plain = !optics && !bent && !camera && shape.kind === 'rectangle' && !shape.twoSided;
     if (plain) return finish({ kind: 'rectangle', rectangle: shape.rectangle });
     return finish({ kind: 'source', shape, ...(optics ? { optics } : {}) }, goboTag(light));
@@ -135,12 +136,12 @@ function domeEnvironment(light: Extract<Light, { kind: 'dome' }>, files: LightFi
   }
 }
 
-/** The shape of a placed light in the world. */
-export function shapeOf(light: PlacedLight, head: Frame): Shape {
-  const { centre, x, y } = axesInWorld(head, light);
+/** The shape of a light that stands on these axes. */
+function shapeOn(axes: Axes, light: PlacedLight): Shape {
+  const { centre, x, y } = axes;
   switch (light.kind) {
     case 'rectangle':
-      return { kind: 'rectangle', rectangle: rectangleInWorld(head, light), twoSided: light.twoSided };
+      return { kind: 'rectangle', rectangle: rectangleOn(axes, light), twoSided: light.twoSided };
     case 'disk':
       return { kind: 'disk', disk: { centre, a: scale(x, light.width / 2), b: scale(y, light.height / 2) }, twoSided: light.twoSided };
     case 'ball':
@@ -152,8 +153,8 @@ export function shapeOf(light: PlacedLight, head: Frame): Shape {
   }
 }
 
-function opticsOf(light: PlacedLight, head: Frame, flags: Flag[], files: LightFiles): Optics | undefined {
-  const optics: Optics = axesInWorld(head, light);
+function opticsOf(light: PlacedLight, axes: Axes, flags: Flag[], files: LightFiles): Optics | undefined {
+  const optics: Optics = { ...axes };
   const { range, gobo } = light;
   if ('beam' in light && light.beam.angle < 180) optics.grid = light.beam.angle * DEGREE;
   if (light.kind === 'spot') optics.spot = { angle: light.angle * DEGREE, soft: light.soft };

@@ -1,6 +1,6 @@
 import { add, DEGREE, scale, turnY, type Vec3 } from '../math/index.ts';
 import { buildBall, buildPlinth, buildStage, buildSteps } from '../geometry/index.ts';
-import { changedMaterial, orderOf, type Setup, type Subject } from '../setup/index.ts';
+import { changedMaterial, orderOf, partRef, propRef, type ObjectRef, type Setup, type Subject } from '../setup/index.ts';
 import { clayOf, isVeil, material, type Material } from '../surface/index.ts';
 import type { CharacterAsset, Part } from './asset.ts';
 import { withGaze } from './gaze.ts';
@@ -23,7 +23,7 @@ export type AssetSource = (sha256: string) => CharacterAsset | undefined;
 export interface Piece {
   part: Part;
   material: Material;
-  object: string;
+  object: ObjectRef;
   group: string;
   groupKey: string;
   /** Turn about the vertical, scale and place; nothing for parts that are in the world already. */
@@ -44,7 +44,7 @@ export function scenePieces(setup: Setup, assets: AssetSource, clay: boolean, la
   const key = JSON.stringify([
     subjects.map(({ id, subject: s }) => [id, s.asset, s.position, s.turn, s.scale, s.materials, s.pose?.clip, s.pose?.time, s.gaze]),
     setup.stage,
-    props.map(({ prop: { visible: _, ...rest } }) => rest),
+    props.map(({ id, prop: { visible: _, name: _name, rank: _rank, ...rest } }) => [id, rest]),
     clay,
   ]);
   if (key === lastKey) return { key };
@@ -83,7 +83,7 @@ function stagePieces(setup: Setup): Piece[] {
     return {
       part: { name, ...mesh, material: surface },
       material: surface,
-      object: `stage/${name}`,
+      object: `stage/${name}` satisfies ObjectRef,
       group: 'stage',
       // a changing tone needs rows, wherever it changes
       groupKey: JSON.stringify([shape, gradient !== undefined]),
@@ -101,12 +101,12 @@ function propPieces(id: string, prop: Setup['props']['items'][string]): Piece[] 
   if (prop.kind === 'ball') {
     const finish = prop.finish === 'chrome' ? CHROME : GREY;
     const part: Part = { name: prop.name, ...buildBall(prop.position, prop.radius), material: finish };
-    return [{ part, material: finish, object: prop.name, group, groupKey: JSON.stringify([prop.position, prop.radius]) }];
+    return [{ part, material: finish, object: propRef(id), group, groupKey: JSON.stringify([prop.position, prop.radius]) }];
   }
   const { colour, roughness, name, visible: _, ...shape } = prop;
   const surface = material({ name, base: colour, roughness });
   const part: Part = { name, ...(prop.kind === 'steps' ? buildSteps(prop) : buildPlinth(prop)), material: surface };
-  return [{ part, material: surface, object: name, group, groupKey: JSON.stringify(shape) }];
+  return [{ part, material: surface, object: propRef(id), group, groupKey: JSON.stringify(shape) }];
 }
 
 function subjectPieces(id: string, subject: Subject, asset: CharacterAsset): Piece[] {
@@ -118,7 +118,7 @@ function subjectPieces(id: string, subject: Subject, asset: CharacterAsset): Pie
     const change = subject.materials[part.name];
     const known = `${asset.parts.findIndex((p) => p.material === asset.parts[i]!.material)} ${change ? JSON.stringify(change) : ''}`;
     if (!changed.has(known)) changed.set(known, changedMaterial(part.material, change));
-    return { part, material: changed.get(known)!, object: `${subject.name}/${part.name}`, group: `subject ${id}`, groupKey, stand };
+    return { part, material: changed.get(known)!, object: partRef(id, part.name), group: `subject ${id}`, groupKey, stand };
   });
 }
 

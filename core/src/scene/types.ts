@@ -1,6 +1,7 @@
 import type { RayMesh } from '@plinket/kernel';
 import type { Vec3 } from '../math/index.ts';
 import type { Material } from '../surface/index.ts';
+import type { ObjectRef } from '../setup/index.ts';
 import type { Environment, Optics, Rectangle, Shape } from '../light/index.ts';
 
 /** Everything a ray can meet, as flat arrays. Clear triangles come last (`mesh.clearFrom`). */
@@ -17,8 +18,8 @@ export interface SceneGeometry {
   triangleMaterial: Uint16Array;
   triangleObject: Uint16Array;
   materials: Material[];
-  /** Names of the objects: subject / part. */
-  objects: string[];
+  /** The objects that triangles belong to. */
+  objects: ObjectRef[];
 }
 
 /** A camera: a pinhole, or a thin lens. */
@@ -72,7 +73,7 @@ export type SceneLight = LightBase &
     /** All surfaces that give light of their own, as bright as their materials say. */
     | { kind: 'glow' }
     /** All surfaces of one object, evenly bright. */
-    | { kind: 'object'; object: string }
+    | { kind: 'object'; object: ObjectRef }
     /** Not a light: how open the first surface lies, within `reach` metres (ambient occlusion), in the diffuse layer. */
     | { kind: 'openness'; reach: number }
   );

@@ -1,4 +1,6 @@
 export * from './rank.ts';
+export { LIMITS, limitsTimes, type Limits } from './limits.ts';
+export { objectName, objectRef, partRef, propRef, readRef, refCovers, STAGE_PIECES, type ObjectRef } from './object-ref.ts';
 export * from './schema.ts';
 export * from './landmarks.ts';
 export * from './light-schema.ts';

@@ -1,14 +1,16 @@
 import { z } from 'zod';
-import { colour, finite, id, point, rank, sha256 } from './values.ts';
+import { LIMITS } from './limits.ts';
+import { objectRef } from './object-ref.ts';
+import { colour, finite, id, point, rank, sha256, within } from './values.ts';
 
 // Lights, and the flags in their way. Level, colour, gel, scrim and shares are balance: they cost no ray. Everything else
 // about a light costs that light's film.
 
 /** Placed around the head, from where the nose points: azimuth positive to the subject's left, elevation 0 = eye level. */
 export const placeSchema = z.strictObject({
-  azimuth: finite.min(-180).max(180),
-  elevation: finite.min(-90).max(90),
-  distance: finite.min(0.05).max(200),
+  azimuth: within(LIMITS.turn),
+  elevation: within(LIMITS.elevation),
+  distance: within(LIMITS.distance),
   /** A point in the head's frame that the light looks at; [0,0,0] is the head. */
   aim: point,
 });
@@ -30,53 +32,55 @@ const common = {
   /** Off keeps everything but the light. */
   on: z.boolean(),
   /** Level in stops against the output. */
-  stops: finite.min(-20).max(20),
+  stops: within(LIMITS.stops),
   /** Colour temperature, kelvin, and what moves it towards green (positive) or magenta, thousandths of CIE 1960 u v. */
-  kelvin: finite.min(1000).max(25000),
-  tint: finite.min(-50).max(50),
+  kelvin: within(LIMITS.kelvin),
+  tint: within(LIMITS.tint),
   /** A picked colour, linear, and how far the light goes towards it, 0…1. */
-  picked: z.strictObject({ colour, strength: finite.min(0).max(1) }),
+  picked: z.strictObject({ colour, strength: within(LIMITS.unit) }),
   /** A gel of the shelf; '' is none. */
   gel: z.string().max(40),
   /** Half stops that scrims take. */
-  scrims: z.number().int().min(0).max(8),
+  scrims: within(LIMITS.scrims).int(),
   /** Factors on the two shares, and on what haze scatters of it. */
-  diffuse: finite.min(0).max(4),
-  specular: finite.min(0).max(4),
-  volume: finite.min(0).max(4),
+  diffuse: within(LIMITS.share),
+  specular: within(LIMITS.share),
+  volume: within(LIMITS.share),
   /** Whether the camera sees the source, and whether mirrors (roughness below 0.15) do. Its light never changes. */
   seen: z.strictObject({ camera: z.boolean(), mirror: z.boolean() }),
   /** Artistic: what a shadow takes away (1: all), and the colour that stays in it. */
-  shadow: z.strictObject({ cast: z.boolean(), density: finite.min(0).max(1), colour }),
+  shadow: z.strictObject({ cast: z.boolean(), density: within(LIMITS.unit), colour }),
   /** A pair that shares everything but name, role, notes and place, and what else is its `own`. */
   twin: z.strictObject({ pair: id, own: z.array(z.string().max(20)).max(20) }).optional(),
 };
 
 const placed = {
   place: placeSchema,
+  /** Id of the subject around whose head it stands; without it, the first in sight. */
+  around: id.optional(),
   /** Turned about its own axis, degrees. */
-  roll: finite.min(-180).max(180),
+  roll: within(LIMITS.turn),
   /** Where its light begins and ends, metres from the source; 0: nowhere. `soft` is the share that fades. */
-  range: z.strictObject({ near: finite.min(0).max(200), far: finite.min(0).max(200), soft: finite.min(0).max(1) }),
+  range: z.strictObject({ near: within(LIMITS.range), far: within(LIMITS.range), soft: within(LIMITS.unit) }),
   /** A picture in the way: metres before the source, width in metres, turn in degrees. */
   gobo: z.strictObject({
     pattern: z.enum(['none', 'window', 'blinds', 'leaves', 'picture']),
     /** SHA-256 of a PNG, for the pattern “picture”. */
     asset: sha256.optional(),
-    distance: finite.min(0.02).max(50),
-    width: finite.min(0.01).max(50),
-    turn: finite.min(-180).max(180),
+    distance: within(LIMITS.goboDistance),
+    width: within(LIMITS.goboWidth),
+    turn: within(LIMITS.turn),
   }),
 };
 
-const size = finite.min(0.005).max(50);
+const size = within(LIMITS.size);
 /** What stays when the size changes, how much of it, and the unit it is shown in; efficacy in lm/W is for watts. */
 const output = <T extends string>(...held: [T, ...T[]]) =>
   z.strictObject({
     held: z.enum(held),
     value: finite.positive().max(1e9),
     unit: z.enum(UNITS),
-    efficacy: finite.min(1).max(683),
+    efficacy: within(LIMITS.efficacy),
   });
 
 const flat = {
@@ -84,7 +88,7 @@ const flat = {
   height: size,
   twoSided: z.boolean(),
   /** Full angle of a honeycomb grid, degrees; 180: none. What narrowing keeps: the luminance, or the total. */
-  beam: z.strictObject({ angle: finite.min(5).max(180), keep: z.enum(['centre', 'total']) }),
+  beam: z.strictObject({ angle: within(LIMITS.grid), keep: z.enum(['centre', 'total']) }),
 };
 
 export const rectangleLightSchema = z.strictObject({
@@ -123,8 +127,8 @@ export const spotLightSchema = z.strictObject({
   ...common,
   ...placed,
   diameter: size,
-  angle: finite.min(2).max(170),
-  soft: finite.min(0).max(1),
+  angle: within(LIMITS.beam),
+  soft: within(LIMITS.unit),
   output: output('intensity', 'flux'),
 });
 
@@ -140,10 +144,10 @@ export const profileLightSchema = z.strictObject({
 
 const air = {
   /** Bearing from +Z (towards the camera), positive towards +X, and height of the sun, degrees. */
-  bearing: finite.min(-180).max(180),
-  elevation: finite.min(-2).max(90),
+  bearing: within(LIMITS.turn),
+  elevation: within(LIMITS.sunHeight),
   /** 1: nothing but air; 2…3 clear; 10 haze. */
-  turbidity: finite.min(1).max(10),
+  turbidity: within(LIMITS.turbidity),
 };
 
 /** The sun: `angle` is its diameter in the sky (0.53° is the real one). `air`: tinted and dimmed by its height. */
@@ -151,17 +155,17 @@ export const sunLightSchema = z.strictObject({
   kind: z.literal('sun'),
   ...common,
   ...air,
-  angle: finite.min(0.05).max(60),
+  angle: within(LIMITS.sunDisk),
   air: z.boolean(),
   /** Illuminance outside the air, lx. */
   output: output('illuminance'),
   /** Where and when, when the artist wants that; north is the bearing at which it lies. */
   where: z
     .strictObject({
-      latitude: finite.min(-90).max(90),
-      longitude: finite.min(-180).max(180),
+      latitude: within(LIMITS.latitude),
+      longitude: within(LIMITS.turn),
       at: z.string().max(40),
-      north: finite.min(-180).max(180),
+      north: within(LIMITS.turn),
     })
     .optional(),
 });
@@ -178,25 +182,25 @@ export const domeLightSchema = z.strictObject({
     z.strictObject({
       kind: z.literal('gradient'),
       stops: z
-        .array(z.strictObject({ elevation: finite.min(-90).max(90), colour }))
+        .array(z.strictObject({ elevation: within(LIMITS.elevation), colour }))
         .min(2)
         .max(8),
     }),
     z.strictObject({ kind: z.literal('picture'), asset: sha256, name: z.string().max(200), layer: z.string().max(120) }),
   ]),
-  bearing: finite.min(-180).max(180),
-  tilt: finite.min(-90).max(90),
+  bearing: within(LIMITS.turn),
+  tilt: within(LIMITS.elevation),
   output: output('luminance'),
 });
 
 /** All surfaces that give light of their own, in a share of their own; `value` multiplies what their materials say. */
 export const glowLightSchema = z.strictObject({ kind: z.literal('glow'), ...common, output: output('luminance') });
 
-/** One object of the scene as a glowing surface, by its name: subject / part, or a thing on the stage. */
+/** One object of the scene as a glowing surface. */
 export const objectLightSchema = z.strictObject({
   kind: z.literal('object'),
   ...common,
-  object: z.string().min(1).max(240),
+  object: objectRef,
   output: output('luminance'),
 });
 
@@ -221,13 +225,15 @@ export const flagSchema = z.strictObject({
   name: z.string().min(1).max(60),
   on: z.boolean(),
   place: placeSchema,
-  roll: finite.min(-180).max(180),
+  /** As a light's. */
+  around: id.optional(),
+  roll: within(LIMITS.turn),
   width: size,
   height: size,
   /** Of a box. */
   depth: size,
-  density: finite.min(0).max(1),
-  soft: finite.min(0).max(1),
+  density: within(LIMITS.unit),
+  soft: within(LIMITS.unit),
   /** Lights that it stands in the way of; empty: all. */
   lights: z.array(id).max(200),
 });

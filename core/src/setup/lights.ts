@@ -14,6 +14,7 @@ import type {
   SunLight,
   TubeLight,
 } from './light-schema.ts';
+import type { ObjectRef } from './object-ref.ts';
 import type { Setup } from './schema.ts';
 
 // What a light is unless somebody says otherwise. Everything that makes lights begins here.
@@ -149,7 +150,7 @@ export const glow = (more: Without<GlowLight> = {}): GlowLight => ({
   output: out('luminance', 1, 'relative'),
   ...more,
 });
-export const glowing = (object: string, more: Without<ObjectLight> = {}): ObjectLight => ({
+export const glowing = (object: ObjectRef, more: Without<ObjectLight> = {}): ObjectLight => ({
   kind: 'object',
   ...fresh(LIGHT_DEFAULTS),
   object,

@@ -2,7 +2,8 @@
 import { EFFICACY, FLAT_DEFAULTS, LIGHT_DEFAULTS, PLACED_DEFAULTS } from './lights.ts';
 import type { Role } from './light-schema.ts';
 import { applyPatch } from './patch.ts';
-import { isRank, orderOf } from './rank.ts';
+import { nameOfRef, refOfName, type CalledObjects } from './object-ref.ts';
+import { isRank, orderOf, type Collection } from './rank.ts';
 import type { Camera, Plate, Setup, StageShape } from './schema.ts';
 import { generateKeyBetween } from 'fractional-indexing';
 
@@ -145,7 +146,56 @@ const toVersion5 = (d: Bag): Bag => ({
   ...Object.fromEntries(COLLECTIONS.flatMap((name) => (name in d ? [[name, ranked(d[name])]] : []))),
 });
 
-const STEPS = [toVersion2, toVersion3, toVersion4, toVersion5];
+/** Names of what could be called by its name, as far as the document is in order. */
+function calledObjects(d: Bag): CalledObjects {
+  const of = (collection: unknown) => ({
+    items: Object.fromEntries(
+      Object.entries(isBag(collection) && isBag(collection['items']) ? collection['items'] : {}).flatMap(([id, item]) =>
+        isBag(item) && typeof item['name'] === 'string' && typeof item['rank'] === 'string'
+          ? [[id, { name: item['name'], rank: item['rank'] }]]
+          : [],
+      ),
+    ),
+  });
+  return { subjects: of(d['subjects']), props: of(d['props']) };
+}
+
+/** The lights with what the glowing ones name put in other words. */
+function renamed(lights: unknown, word: (object: string) => string): unknown {
+  if (!isBag(lights) || !isBag(lights['items'])) return lights;
+  const items = Object.entries(lights['items']).map(([id, light]) => [
+    id,
+    isBag(light) && light['kind'] === 'object' && typeof light['object'] === 'string' ? { ...light, object: word(light['object']) } : light,
+  ]);
+  return { ...lights, items: Object.fromEntries(items) };
+}
+
+/** What version 6 changed: objects are named by their ids. */
+function toVersion6(d: Bag): Bag {
+  const called = calledObjects(d);
+  return { ...d, schemaVersion: 6, lights: renamed(d['lights'], (name) => refOfName(called, name)) };
+}
+
+const STEPS = [toVersion2, toVersion3, toVersion4, toVersion5, toVersion6];
+
+/** The way back, as far as changes that were made for an older version may need it; the last step first. */
+const BACK: { version: number; step: (d: Bag) => Bag }[] = [
+  {
+    version: 5,
+    step: (d) => {
+      const called = calledObjects(d);
+      return { ...d, schemaVersion: 5, lights: renamed(d['lights'], (ref) => nameOfRef(called, ref)) };
+    },
+  },
+  {
+    version: 4,
+    step: (d) => ({
+      ...d,
+      schemaVersion: 4,
+      ...Object.fromEntries(COLLECTIONS.map((name) => [name, { order: orderOf(d[name] as Collection), ...(d[name] as Bag) }])),
+    }),
+  },
+];
 
 /** Brings a document of an older version up to date; anything else is answered as it is, for the schema to judge. */
 export function migrateSetup(value: unknown): unknown {
@@ -155,11 +205,11 @@ export function migrateSetup(value: unknown): unknown {
 }
 
 /**
- * What a change that was made for version 4 means today: it names the order as a list.
- * @returns a document of today with the change in it
+ * What a change that was made for an older version means today: it is put into the document as that was then.
+ * @returns a document of today with the change in it, for the schema to judge
  */
-export function applyVersion4(document: Setup, patch: unknown): unknown {
-  const older: Bag = { ...document, schemaVersion: 4 };
-  for (const name of COLLECTIONS) older[name] = { order: orderOf(document[name]), ...document[name] };
-  return migrateSetup({ ...applyPatch(older, patch), schemaVersion: 4 });
+export function applyVersion(document: Setup, patch: unknown, version: number): unknown {
+  const steps = BACK.filter((back) => back.version >= version);
+  const older = steps.reduce((d, { step }) => step(d), document as unknown as Bag);
+  return migrateSetup(applyPatch(older as Setup, patch));
 }

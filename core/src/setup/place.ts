@@ -1,6 +1,6 @@
 import { add, cross, DEGREE, dot, length, normalize, rolled, scale, sub, turnY, type Vec3 } from '../math/index.ts';
 import type { Rectangle } from '../light/index.ts';
-import type { Place } from './light-schema.ts';
+import type { FlagItem, Light, Place } from './light-schema.ts';
 import { inOrder } from './rank.ts';
 import type { HeadFrame, Setup, Subject } from './schema.ts';
 
@@ -40,6 +40,13 @@ export function setupHead(setup: Setup): Frame {
     if (subject.visible) return headInWorld(subject);
   }
   return NO_HEAD;
+}
+
+/** The head that a light or flag stands around: that of the subject it names, while that is in sight, else the setup's. */
+export function headAround(setup: Setup, thing: Light | FlagItem | { around?: string }): Frame {
+  const around = 'around' in thing ? thing.around : undefined;
+  const subject = around === undefined ? undefined : setup.subjects.items[around];
+  return subject?.visible ? headInWorld(subject) : setupHead(setup);
 }
 
 /** Direction from the head at an azimuth and elevation (degrees), in the world. */
@@ -83,8 +90,16 @@ export function placeOf(frame: Frame, p: Vec3): { azimuth: number; elevation: nu
 /** Sine of the angle from the vertical within which a thing is straight overhead. */
 const POLE = 1e-6;
 
-/** Where a placed thing stands and how: x and y across (turned by its roll), z towards its aim; upright, unit axes. */
-export function axesInWorld(frame: Frame, thing: { place: Place; roll?: number }): { centre: Vec3; x: Vec3; y: Vec3; z: Vec3 } {
+/** Where a thing stands in the world, and unit axes of its own: x and y across, z the way it faces. */
+export interface Axes {
+  centre: Vec3;
+  x: Vec3;
+  y: Vec3;
+  z: Vec3;
+}
+
+/** Where a placed thing stands and how: x and y across (turned by its roll), z towards its aim; upright. */
+export function axesInWorld(frame: Frame, thing: { place: Place; roll?: number }): Axes {
   const centre = placeInWorld(frame, thing.place);
   const z = normalize(sub(fromHead(frame, thing.place.aim), centre), scale(frame.z, -1));
   // x × y must be the shining direction. Straight overhead, up says nothing: the azimuth is carried to the pole
@@ -94,8 +109,11 @@ export function axesInWorld(frame: Frame, thing: { place: Place; roll?: number }
 }
 
 /** The rectangle of a light in the world, aimed, shining towards its aim. */
-export function rectangleInWorld(frame: Frame, light: { place: Place; roll?: number; width: number; height: number }): Rectangle {
-  const { centre, x, y } = axesInWorld(frame, light);
+export const rectangleInWorld = (frame: Frame, light: { place: Place; roll?: number; width: number; height: number }): Rectangle =>
+  rectangleOn(axesInWorld(frame, light), light);
+
+/** A rectangle on axes that are known. */
+export function rectangleOn({ centre, x, y }: Axes, light: { width: number; height: number }): Rectangle {
   const half = add(scale(x, light.width / 2), scale(y, light.height / 2));
   return { corner: sub(centre, half), ex: scale(x, light.width), ey: scale(y, light.height) };
 }

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { panelLight, setupWith } from '../testing/setups.ts';
 import {
   applyPatch,
-  applyVersion4,
+  applyVersion,
   collected,
   diff,
   freeId,
@@ -167,11 +167,11 @@ describe('documents that list their order', () => {
   });
   it('take changes that were made for them: one that lists an order, too', () => {
     const added = { lights: { order: ['new', 'key', 'fill', 'rim', 'hair', 'kick'], items: { new: without(panelLight()) } } };
-    const now = parseSetup(applyVersion4(base, added));
+    const now = parseSetup(applyVersion(base, added, 4));
     expect(orderOf(now.lights)).toEqual(['new', 'key', 'fill', 'rim', 'hair', 'kick']);
     // those that stay where they were keep their ranks
     for (const id of orderOf(base.lights)) expect(now.lights.items[id]!.rank).toBe(base.lights.items[id]!.rank);
-    const removed = parseSetup(applyVersion4(base, { lights: { order: ['key', 'rim', 'hair', 'kick'], items: { fill: null } } }));
+    const removed = parseSetup(applyVersion(base, { lights: { order: ['key', 'rim', 'hair', 'kick'], items: { fill: null } } }, 4));
     expect(orderOf(removed.lights)).toEqual(['key', 'rim', 'hair', 'kick']);
   });
 });

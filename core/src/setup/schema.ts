@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import { cross } from '../math/index.ts';
-import { colour, finite, id, point, rank, sha256 } from './values.ts';
+import { LIMITS } from './limits.ts';
+import { partName } from './object-ref.ts';
+import { colour, finite, id, point, rank, sha256, within } from './values.ts';
 import { flagSchema, lightSchema } from './light-schema.ts';
 import { LANDMARK_NAMES } from './landmarks.ts';
 import { migrateSetup } from './migrate.ts';
@@ -9,7 +11,7 @@ import { migrateSetup } from './migrate.ts';
 // Rec.709, light in photometric units. Collections are maps keyed by id whose items carry their rank, so that a JSON
 // Merge Patch (RFC 7396) can change, add, move or remove one without knowing of the others; nothing is ever null.
 
-export const SCHEMA_VERSION = 5;
+export const SCHEMA_VERSION = 6;
 
 /** Where the head is in the subject's own space: origin between the pupils, where the nose points, where the crown is. */
 export const headFrameSchema = z
@@ -18,7 +20,7 @@ export const headFrameSchema = z
     forward: point.refine((v) => Math.hypot(...v) > 1e-6, 'forward needs a length'),
     up: point.refine((v) => Math.hypot(...v) > 1e-6, 'up needs a length'),
     /** Chin to crown, metres. */
-    height: finite.positive().max(1000),
+    height: finite.positive().max(LIMITS.headHeight[1]),
     /** Who said so. */
     source: z.enum(['file', 'proposed', 'hand']),
   })
@@ -30,17 +32,17 @@ export const headFrameSchema = z
 /** What an artist changes of one part's material; what is not named stays as the file has it. Paths in millimetres. */
 export const materialChangeSchema = z.strictObject({
   base: colour.optional(),
-  metallic: finite.min(0).max(1).optional(),
-  roughness: finite.min(0).max(1).optional(),
-  subsurface: finite.min(0).max(1).optional(),
-  freePath: z.tuple([finite.min(0).max(100), finite.min(0).max(100), finite.min(0).max(100)]).optional(),
-  coat: finite.min(0).max(1).optional(),
-  coatRoughness: finite.min(0).max(1).optional(),
-  sheen: finite.min(0).max(1).optional(),
-  sheenRoughness: finite.min(0).max(1).optional(),
-  fibres: finite.min(0).max(1).optional(),
+  metallic: within(LIMITS.unit).optional(),
+  roughness: within(LIMITS.unit).optional(),
+  subsurface: within(LIMITS.unit).optional(),
+  freePath: z.tuple([within(LIMITS.freePath), within(LIMITS.freePath), within(LIMITS.freePath)]).optional(),
+  coat: within(LIMITS.unit).optional(),
+  coatRoughness: within(LIMITS.unit).optional(),
+  sheen: within(LIMITS.unit).optional(),
+  sheenRoughness: within(LIMITS.unit).optional(),
+  fibres: within(LIMITS.unit).optional(),
   /** Light of its own in the colour of its base, cd/m². */
-  emission: finite.min(0).max(1e7).optional(),
+  emission: within(LIMITS.emission).optional(),
   twoSided: z.boolean().optional(),
 });
 
@@ -53,23 +55,23 @@ export const subjectSchema = z.strictObject({
   position: point,
   /** Turned about the vertical, degrees, positive to the subject's left. */
   turn: finite,
-  scale: finite.positive().max(1000),
+  scale: finite.positive().max(LIMITS.scale[1]),
   head: headFrameSchema,
   /** Points of the head that were confirmed by hand, in the subject's own space; without it, those of its file hold. */
   landmarks: z.partialRecord(z.enum(LANDMARK_NAMES), point).optional(),
   /** Eyes look at a point of the set instead of where the file has them look. `parts` are their names. */
-  gaze: z.strictObject({ target: point, parts: z.array(z.string().min(1).max(120)).min(1).max(40) }).optional(),
-  /** Changes by the part's name. */
-  materials: z.record(z.string().min(1).max(120), materialChangeSchema),
+  gaze: z.strictObject({ target: point, parts: z.array(partName).min(1).max(40) }).optional(),
+  /** Changes, part by part. */
+  materials: z.record(partName, materialChangeSchema),
   /** A moment of one of its clips, seconds; without it, it stands at rest. With a `head`, that is where the head is at that moment. */
   pose: z
     .strictObject({
       clip: z.string().min(1).max(120),
-      time: finite.min(0).max(36000),
+      time: within(LIMITS.seconds),
       head: headFrameSchema.optional(),
       /** The part of the clip that is played, seconds; without it, all of it. */
       range: z
-        .tuple([finite.min(0).max(36000), finite.min(0).max(36000)])
+        .tuple([within(LIMITS.seconds), within(LIMITS.seconds)])
         .refine(([from, to]) => from < to, 'the range must end after it begins')
         .optional(),
     })
@@ -84,7 +86,7 @@ export const ballSchema = z.strictObject({
   name: z.string().min(1).max(60),
   visible: z.boolean(),
   position: point,
-  radius: finite.min(0.005).max(20),
+  radius: within(LIMITS.ballRadius),
 });
 /** What a figure stands on, or beside: its foot stands at the position. */
 export const plinthSchema = z.strictObject({
@@ -95,10 +97,10 @@ export const plinthSchema = z.strictObject({
   visible: z.boolean(),
   position: point,
   /** Across, and tall, metres. */
-  width: finite.min(0.02).max(50),
-  height: finite.min(0.005).max(20),
+  width: within(LIMITS.thingWidth),
+  height: within(LIMITS.thingHeight),
   colour,
-  roughness: finite.min(0).max(1),
+  roughness: within(LIMITS.unit),
 });
 /** A flight of steps, or one: the middle of its front edge stands at the position, from where it rises away. */
 export const stepsSchema = z.strictObject({
@@ -108,14 +110,14 @@ export const stepsSchema = z.strictObject({
   visible: z.boolean(),
   position: point,
   /** Turned about the vertical, degrees; 0 rises towards the wall. */
-  turn: finite.min(-360).max(360),
+  turn: within(LIMITS.thingTurn),
   /** Across, depth of a tread and height of a riser, metres. */
-  width: finite.min(0.02).max(50),
-  tread: finite.min(0.02).max(20),
-  rise: finite.min(0.005).max(5),
-  count: z.int().min(1).max(40),
+  width: within(LIMITS.thingWidth),
+  tread: within(LIMITS.tread),
+  rise: within(LIMITS.rise),
+  count: within(LIMITS.steps).int(),
   colour,
-  roughness: finite.min(0).max(1),
+  roughness: within(LIMITS.unit),
 });
 /** Things on the stage. */
 export const propSchema = z.discriminatedUnion('kind', [ballSchema, plinthSchema, stepsSchema]);
@@ -129,24 +131,26 @@ export const STAGE_KINDS = ['sweep', 'corner', 'flat', 'room', 'floor', 'none'] 
  */
 export const stageSchema = z.strictObject({
   kind: z.enum(STAGE_KINDS),
-  width: finite.positive().max(200),
+  width: finite.positive().max(LIMITS.stageWidth[1]),
   /** Floor in front of the subject. */
-  front: finite.nonnegative().max(200),
+  front: within(LIMITS.stageFront),
   /** From the subject to the wall. */
-  back: finite.positive().max(200),
-  height: finite.positive().max(100),
+  back: finite.positive().max(LIMITS.stageWidth[1]),
+  height: finite.positive().max(LIMITS.stageHeight[1]),
   /** Radius where floor and wall, or wall and wall, meet. */
-  fillet: finite.nonnegative().max(50),
+  fillet: within(LIMITS.fillet),
   /** How gently a sweep's curve sets in, 0 (an arc of a circle, as without it) to 1 (its curvature begins and ends at nothing). */
-  smoothness: finite.min(0).max(1).optional(),
+  smoothness: within(LIMITS.unit).optional(),
   /** Height of the floor. */
   floor: finite,
   colour,
   /** Of a room's front half, which lights the face from where the camera stands. */
   frontColour: colour,
   /** The backdrop turns into another tone between two heights over the floor, metres. */
-  gradient: z.strictObject({ colour, from: finite.min(0).max(100), to: finite.min(0).max(100) }).optional(),
-  roughness: finite.min(0).max(1),
+  gradient: z
+    .strictObject({ colour, from: finite.min(0).max(LIMITS.stageHeight[1]), to: finite.min(0).max(LIMITS.stageHeight[1]) })
+    .optional(),
+  roughness: within(LIMITS.unit),
 });
 
 /** What is seen where nothing stands: it lights nothing, and the look goes over it. Colours are as they shall look, linear. */
@@ -156,8 +160,8 @@ export const plateSchema = z.strictObject({
   from: colour,
   to: colour,
   /** Middle of a radial one, 0…1 of the frame, and how far it reaches, in heights of the frame. */
-  centre: z.tuple([finite.min(0).max(1), finite.min(0).max(1)]),
-  reach: finite.min(0.05).max(3),
+  centre: z.tuple([within(LIMITS.unit), within(LIMITS.unit)]),
+  reach: within(LIMITS.plateReach),
   /** SHA-256 of a PNG. */
   asset: sha256.optional(),
 });
@@ -167,39 +171,39 @@ export const cameraSchema = z.strictObject({
   position: point,
   target: point,
   /** Focal length and height of the sensor, millimetres. */
-  focal: finite.min(4).max(2000),
-  sensor: finite.min(1).max(200),
+  focal: within(LIMITS.focal),
+  sensor: within(LIMITS.sensor),
   /** Turned about its own axis, degrees, clockwise for who looks through it. */
-  roll: finite.min(-180).max(180),
+  roll: within(LIMITS.turn),
   /** Drags and wheels leave it where it is. */
   locked: z.boolean(),
   /** Width to height of the frame. */
-  aspect: finite.min(0.2).max(5),
+  aspect: within(LIMITS.aspect),
   /** Exposure value at ISO 100. */
-  ev: finite.min(-10).max(24),
+  ev: within(LIMITS.ev),
   /** Depth of field: f-number (0: everything is sharp) and distance of the plane in focus, metres. */
-  lens: z.strictObject({ fNumber: finite.min(0).max(64), focus: finite.min(0.02).max(1000) }),
+  lens: z.strictObject({ fNumber: within(LIMITS.fNumber), focus: within(LIMITS.focus) }),
 });
 
 /** A camera that is kept beside the one in use. */
 export const keptCameraSchema = cameraSchema.extend({ rank });
 
 /** Even haze everywhere: extinction in 1/m (0: none), and how far forwards it scatters. */
-export const hazeSchema = z.strictObject({ density: finite.min(0).max(10), anisotropy: finite.min(-0.95).max(0.95) });
+export const hazeSchema = z.strictObject({ density: within(LIMITS.haze), anisotropy: within(LIMITS.anisotropy) });
 
 /** How the linear picture becomes one for the eye. All touches are off at 0. */
 export const lookSchema = z.strictObject({
   view: z.enum(['neutral', 'plain', 'filmic', 'extended', 'lut']),
   /** What the camera takes for white, kelvin; 6500 changes nothing. */
-  white: finite.min(1700).max(25000),
+  white: within(LIMITS.white),
   /** Slope around middle grey in stops per stop. */
-  contrast: finite.min(0.4).max(2.5),
-  glare: finite.min(0).max(1),
-  fringe: finite.min(0).max(1),
-  vignette: finite.min(0).max(1),
-  grain: finite.min(0).max(1),
+  contrast: within(LIMITS.contrast),
+  glare: within(LIMITS.unit),
+  fringe: within(LIMITS.unit),
+  vignette: within(LIMITS.unit),
+  grain: within(LIMITS.unit),
   /** Noise removal, 0…1. */
-  smooth: finite.min(0).max(1),
+  smooth: within(LIMITS.unit),
   /** SHA-256 of a .cube file, for the view “lut”. */
   lut: sha256.optional(),
 });

@@ -9,6 +9,7 @@ import {
   layPlate,
   type LightFileShelf,
   lightRadiance,
+  objectName,
   orderOf,
   readCube,
   setupGains,
@@ -213,7 +214,10 @@ export async function renderCommand(positional: string[], options: Record<string
   if (/\.exr$/i.test(out)) {
     const text = {
       plinketSetup: setup.name.replace(/[^ -~]/g, '?'),
-      objects: rendered.scene.geometry.objects.join(', ').replace(/[^ -~]/g, '?'),
+      objects: rendered.scene.geometry.objects
+        .map((o) => objectName(setup, o))
+        .join(', ')
+        .replace(/[^ -~]/g, '?'),
     };
     writeFileSync(out, writeExr(width, height, exrChannels(setup, rendered, linear, layers), text));
     return;

@@ -1,4 +1,4 @@
-import { applyPatch, applyVersion4, diff, parseSetup, SCHEMA_VERSION, type Patch, type Setup } from '@plinket/core';
+import { applyVersion, diff, parseSetup, SCHEMA_VERSION, type Patch, type Setup } from '@plinket/core';
 import type { Unsent } from './sync.ts';
 
 // Changes that are not yet saved are kept in the browser, where a reload finds them; each window keeps its own, so that two windows of one
@@ -31,7 +31,7 @@ export function broughtUpToDate(left: readonly Unsent[], document: Setup): Unsen
   return left.map(({ version, sending, patch }) => {
     const before = now;
     const whole = [...sending.map((s) => s.patch), patch];
-    now = whole.reduce((d: Setup, p) => parseSetup(version === 4 ? applyVersion4(d, p) : applyPatch(d, p)), before);
+    now = whole.reduce((d: Setup, p) => parseSetup(applyVersion(d, p, version)), before);
     return version === SCHEMA_VERSION ? { version, sending, patch } : { version: SCHEMA_VERSION, sending: [], patch: diff(before, now) };
   });
 }

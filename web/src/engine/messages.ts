@@ -4,6 +4,7 @@ import {
   type CharacterAsset,
   type FigureProxy,
   type HeadFrame,
+  type ObjectRef,
   type LandmarkName,
   stanceOf,
   type StandIn,
@@ -45,7 +46,7 @@ export type ToEngine =
 
 /** What lies under a point of the picture. */
 export interface Picked {
-  object: string;
+  object: ObjectRef;
   /** Metres along the camera's axis. */
   depth: number;
   position: Vec3;

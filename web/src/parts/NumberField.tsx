@@ -1,4 +1,4 @@
-import { QuantityError, typed } from '@plinket/core';
+import { clamp, LIMITS, QuantityError, typed, type Limits } from '@plinket/core';
 import { toast } from 'sonner';
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 
@@ -8,8 +8,8 @@ interface Props {
   unit: string;
   /** Size of one step; Shift makes it five. */
   step: number;
-  min: number;
-  max: number;
+  /** From the table of limits, in the unit that is shown. */
+  limits: Limits;
   digits?: number;
   /** Shown instead of the number, for stops in thirds. */
   format?: (v: number) => string;
@@ -20,11 +20,10 @@ interface Props {
   onTyped?: (text: string) => boolean;
 }
 
-const clamp = (v: number, min: number, max: number) => Math.min(max, Math.max(min, v));
 let drags = 0;
 
 /** A number that can be typed (with units, fractions, sums), dragged by its label and stepped with the arrow keys. */
-export function NumberField({ label, value, unit, step, min, max, digits = 0, format, onChange, testId, onTyped }: Props) {
+export function NumberField({ label, value, unit, step, limits, digits = 0, format, onChange, testId, onTyped }: Props) {
   const [text, show] = useState<string>();
   // Enter commits and then blurs: what was committed must not be taken a second time
   const pending = useRef<string>(undefined);
@@ -37,7 +36,7 @@ export function NumberField({ label, value, unit, step, min, max, digits = 0, fo
   const drag = useRef<{ x: number; from: number; name: string }>(undefined);
   const shown = text ?? (format ? format(value) : value.toFixed(digits).replace('-', '−'));
 
-  const settle = (v: number, gesture?: string) => onChange(clamp(Number((Math.round(v / step) * step).toFixed(6)), min, max), gesture);
+  const settle = (v: number, gesture?: string) => onChange(clamp(Number((Math.round(v / step) * step).toFixed(6)), limits), gesture);
   const commit = () => {
     const said = pending.current;
     if (said === undefined) return;
@@ -46,7 +45,7 @@ export function NumberField({ label, value, unit, step, min, max, digits = 0, fo
     // a field that was only looked at keeps its value, digits and all
     if (said.trim() === '' || said === untouched.current || onTyped?.(said)) return;
     try {
-      onChange(clamp(typed(said, value, unit), min, max));
+      onChange(clamp(typed(said, value, unit), limits));
     } catch (error) {
       if (!(error instanceof QuantityError)) throw error;
       toast.error(`${label}: ${error.message}`);
@@ -117,5 +116,5 @@ export function NumberField({ label, value, unit, step, min, max, digits = 0, fo
 
 /** One coordinate of a place on the set, metres. */
 export function PlaceField(props: { label: string; value: number; onChange(v: number, gesture?: string): void; testId?: string }) {
-  return <NumberField unit="m" step={0.05} digits={2} min={-50} max={50} {...props} />;
+  return <NumberField unit="m" step={0.05} digits={2} limits={LIMITS.coordinate} {...props} />;
 }

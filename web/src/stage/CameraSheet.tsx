@@ -1,10 +1,9 @@
-import { DEGREE, distance, type Camera } from '@plinket/core';
+import { DEGREE, distance, type Camera, dollyPatch, lensPatch, orbitPatch, shotPatch, SHOTS, LIMITS } from '@plinket/core';
 import { Focus } from 'lucide-react';
 import { CheckField, SelectField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
 import { useDoc, useStage, useView, type ViewState } from './context.ts';
 import { Cameras } from './Cameras.tsx';
-import { dollyPatch, lensPatch, orbitPatch, shotPatch, SHOTS } from './framing.ts';
 
 const ASPECTS: [string, number][] = [
   ['Portrait 4 : 5', 0.8],
@@ -40,8 +39,7 @@ function Lens({ camera }: { camera: Camera }) {
         unit="mm"
         value={camera.focal}
         step={5}
-        min={4}
-        max={2000}
+        limits={LIMITS.focal}
         testId="focal"
         onChange={(focal, g) => change(lensPatch(doc.getState().setup, focal, keepSize), g)}
       />
@@ -61,8 +59,7 @@ function Lens({ camera }: { camera: Camera }) {
         value={camera.ev}
         step={0.1}
         digits={1}
-        min={-10}
-        max={24}
+        limits={LIMITS.ev}
         testId="ev"
         onChange={(ev, g) => change({ camera: { ev } }, g)}
       />
@@ -72,8 +69,7 @@ function Lens({ camera }: { camera: Camera }) {
         value={lens.fNumber}
         step={0.1}
         digits={1}
-        min={0}
-        max={64}
+        limits={LIMITS.fNumber}
         testId="f-number"
         onChange={(fNumber, g) => change({ camera: { lens: { fNumber } } }, g)}
       />
@@ -83,8 +79,7 @@ function Lens({ camera }: { camera: Camera }) {
         value={lens.focus}
         step={0.01}
         digits={2}
-        min={0.1}
-        max={100}
+        limits={LIMITS.focus}
         testId="focus"
         onChange={(focus, g) => change({ camera: { lens: { focus } } }, g)}
       />
@@ -135,8 +130,7 @@ function Stand({ camera }: { camera: Camera }) {
         unit="°"
         value={round}
         step={1}
-        min={-180}
-        max={180}
+        limits={LIMITS.turn}
         testId="camera-round"
         onChange={(v, g) => change(orbitPatch(doc.getState().setup, v - round, 0), g)}
       />
@@ -146,8 +140,7 @@ function Stand({ camera }: { camera: Camera }) {
         value={now}
         step={0.05}
         digits={2}
-        min={0.2}
-        max={50}
+        limits={LIMITS.distance}
         testId="camera-distance"
         onChange={(v, g) => change(dollyPatch(doc.getState().setup, v / now), g)}
       />
@@ -157,8 +150,7 @@ function Stand({ camera }: { camera: Camera }) {
         value={py}
         step={0.02}
         digits={2}
-        min={-5}
-        max={50}
+        limits={LIMITS.coordinate}
         onChange={(v, g) => change({ camera: { position: [px, v, pz] } }, g)}
       />
       <NumberField
@@ -167,8 +159,7 @@ function Stand({ camera }: { camera: Camera }) {
         value={ty}
         step={0.01}
         digits={2}
-        min={-5}
-        max={50}
+        limits={LIMITS.coordinate}
         onChange={(v, g) => change({ camera: { target: [tx, v, tz] } }, g)}
       />
       <NumberField
@@ -177,8 +168,7 @@ function Stand({ camera }: { camera: Camera }) {
         value={tx}
         step={0.01}
         digits={2}
-        min={-20}
-        max={20}
+        limits={LIMITS.coordinate}
         onChange={(v, g) => change({ camera: { target: [v, ty, tz] } }, g)}
       />
       <NumberField
@@ -187,8 +177,7 @@ function Stand({ camera }: { camera: Camera }) {
         value={camera.roll}
         step={1}
         digits={1}
-        min={-180}
-        max={180}
+        limits={LIMITS.turn}
         testId="camera-roll"
         onChange={(roll, g) => change({ camera: { roll } }, g)}
       />

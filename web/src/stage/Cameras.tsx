@@ -4,7 +4,8 @@ import { Lock, LockOpen, Plus, Trash2, Video } from 'lucide-react';
 import { keepPicture, pictureThrough, viewOf } from './camera-pictures.ts';
 import { browserStorage } from '../parts/storage.ts';
 import { useDoc, useStage } from './context.ts';
-import { freshId } from './moves.ts';
+import { freeId } from '@plinket/core';
+import { letters } from '../parts/letters.ts';
 
 /** Height of a camera's picture, pixels. */
 const TALL = 30;
@@ -47,7 +48,7 @@ export function Cameras() {
   };
   const keep = () => {
     snap();
-    const id = freshId(cameras.items, 'camera');
+    const id = freeId(cameras.items, 'camera', letters());
     change({
       cameras: { items: withRanks(cameras, { [id]: camera }) as unknown as Patch },
       camera: { name: `${camera.name.replace(/ \d+$/, '')} ${orderOf(cameras).length + 2}`.slice(0, 60) },

@@ -1,4 +1,17 @@
-import { orderOf, cross, DEGREE, eyeParts, groundAt, normalize, type HeadFrame, type Patch, type Subject, type Vec3 } from '@plinket/core';
+import {
+  orderOf,
+  cross,
+  DEGREE,
+  eyeParts,
+  groundAt,
+  normalize,
+  type HeadFrame,
+  type Patch,
+  type Subject,
+  type Vec3,
+  groundPatch,
+  LIMITS,
+} from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
 import { useRef } from 'react';
 import { Crosshair, FileUp } from 'lucide-react';
@@ -8,7 +21,6 @@ import { NumberField, PlaceField } from '../parts/NumberField.tsx';
 import { useDoc, useStage, useView } from './context.ts';
 import { CharacterShelf } from './CharacterShelf.tsx';
 import { PoseFields } from './PoseFields.tsx';
-import { groundPatch } from './replace.ts';
 
 /** A head frame with its nose turned to an angle about the vertical, degrees. */
 function faceTo(head: HeadFrame, degrees: number): HeadFrame {
@@ -46,20 +58,34 @@ function HeadFields({ id, subject }: { id: string; subject: Subject }) {
         value={head.origin[1]}
         step={0.01}
         digits={2}
-        min={-5}
-        max={500}
+        limits={LIMITS.coordinate}
         testId="head-height"
         onChange={origin(1)}
       />
-      <NumberField label="Eyes, aside" unit="m" value={head.origin[0]} step={0.01} digits={2} min={-50} max={50} onChange={origin(0)} />
-      <NumberField label="Eyes, forward" unit="m" value={head.origin[2]} step={0.01} digits={2} min={-50} max={50} onChange={origin(2)} />
+      <NumberField
+        label="Eyes, aside"
+        unit="m"
+        value={head.origin[0]}
+        step={0.01}
+        digits={2}
+        limits={LIMITS.coordinate}
+        onChange={origin(0)}
+      />
+      <NumberField
+        label="Eyes, forward"
+        unit="m"
+        value={head.origin[2]}
+        step={0.01}
+        digits={2}
+        limits={LIMITS.coordinate}
+        onChange={origin(2)}
+      />
       <NumberField
         label="Faces"
         unit="°"
         value={Math.atan2(head.forward[0], head.forward[2]) / DEGREE}
         step={5}
-        min={-180}
-        max={180}
+        limits={LIMITS.turn}
         onChange={(v, g) => set(faceTo(head, v), g)}
       />
       <NumberField
@@ -68,8 +94,7 @@ function HeadFields({ id, subject }: { id: string; subject: Subject }) {
         value={head.height}
         step={0.01}
         digits={2}
-        min={0.01}
-        max={50}
+        limits={LIMITS.headHeight}
         onChange={(height, g) => set({ height }, g)}
       />
     </div>
@@ -224,8 +249,7 @@ export function CharacterSheet() {
           unit="°"
           value={subject.turn}
           step={1}
-          min={-180}
-          max={180}
+          limits={LIMITS.turn}
           testId="turn"
           onChange={(turn, g) => set({ turn }, g)}
         />
@@ -235,8 +259,7 @@ export function CharacterSheet() {
           value={subject.scale}
           step={0.01}
           digits={2}
-          min={0.001}
-          max={1000}
+          limits={LIMITS.scale}
           testId="scale"
           onChange={(scale, g) => set({ scale }, g)}
         />
@@ -248,8 +271,7 @@ export function CharacterSheet() {
           value={y}
           step={0.01}
           digits={3}
-          min={-10}
-          max={10}
+          limits={LIMITS.coordinate}
           testId="raised"
           onChange={(v, g) => set({ position: [x, v, z] }, g)}
         />

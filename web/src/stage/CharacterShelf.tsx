@@ -1,4 +1,4 @@
-import { orderOf, STAND_INS, type StandIn } from '@plinket/core';
+import { orderOf, STAND_INS, type StandIn, besidePatch, replacePatch } from '@plinket/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
@@ -8,7 +8,7 @@ import type { AssetReport } from '../engine/messages.ts';
 import { usePages } from '../parts/pages.ts';
 import { useRemoval } from '../parts/removal.ts';
 import { useDoc, useStage } from './context.ts';
-import { besidePatch, replacePatch } from './replace.ts';
+import { letters } from '../parts/letters.ts';
 
 const WORDS: Record<StandIn, string> = { figure: 'Figure', bust: 'Bust', ball: 'Ball on a stick', knot: 'Knot' };
 
@@ -40,11 +40,11 @@ export function CharacterShelf() {
       const { report, sha256 } = await reportOf();
       const { setup, change } = doc.getState();
       if (beside) {
-        const made = besidePatch(setup, report, sha256, 1);
+        const made = besidePatch(setup, report, sha256, 1, letters());
         change(made.patch);
         view.setState({ subject: made.id });
       } else {
-        change(replacePatch(setup, report, sha256, 1));
+        change(replacePatch(setup, report, sha256, 1, letters()));
         view.setState({ subject: undefined });
       }
       setChosen('');

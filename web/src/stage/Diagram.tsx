@@ -2,6 +2,8 @@ import {
   inOrder,
   orderOf,
   axesInWorld,
+  headAround,
+  type Frame,
   isPlaced,
   type FlagItem,
   type Patch,
@@ -10,19 +12,30 @@ import {
   type SkyLight,
   type SunLight,
   type Vec3,
+  flagPatch,
+  placeChange,
+  placePatch,
+  skyPatch,
+  dragTo,
+  flagOutline,
+  flatView,
+  lightOutline,
+  sunFrom,
+  sunOnPaper,
+  type Flat,
+  type Point,
 } from '@plinket/core';
 import { useRef, type PointerEvent } from 'react';
 import { colourOf, letterOf } from '../parts/identity.ts';
 import { useDoc, useStage, useView } from './context.ts';
 import { Backdrop, CameraMark, Figure, points, Rings } from './DiagramSet.tsx';
-import { flagPatch, placeChange, placePatch, skyPatch } from './moves.ts';
-import { dragTo, flagOutline, flatView, lightOutline, sunFrom, sunOnPaper, type Flat, type Point } from './projection.ts';
 
 let drags = 0;
 
 /** What the marks of a diagram share. */
 interface Marks {
   flat: Flat;
+  headOf(thing: PlacedLight | FlagItem): Frame;
   halfW: number;
   halfH: number;
   start(e: PointerEvent, thing: Dragged, centre: Point): void;
@@ -33,7 +46,7 @@ const polygonOf = (body: Point[]) => (body.length > 1 ? points(body) : '');
 function LightMark({ id, index, light, marks }: { id: string; index: number; light: PlacedLight; marks: Marks }) {
   const selected = useView((v) => v.selected === id || v.also.includes(id));
   const { select } = useStage();
-  const { body, wedge, centre } = lightOutline(marks.flat, light);
+  const { body, wedge, centre } = lightOutline(marks.flat, light, marks.headOf(light));
   const colour = colourOf(index);
   // the letter stands clear of the body, on the side away from the head
   const out = Math.hypot(centre[0], centre[1]) || 1;
@@ -71,7 +84,7 @@ function LightMark({ id, index, light, marks }: { id: string; index: number; lig
         )}
       {(light.kind === 'ball' || light.kind === 'tube') && <circle cx={centre[0]} cy={-centre[1]} r={0.3} fill={colour} opacity={0.1} />}
       <polygon points={polygonOf(body)} fill={colour} stroke={colour} strokeWidth={0.035} strokeLinejoin="round" />
-      {light.gobo.pattern !== 'none' && <GoboMark flat={marks.flat} light={light} />}
+      {light.gobo.pattern !== 'none' && <GoboMark marks={marks} light={light} />}
       {selected && <circle cx={centre[0]} cy={-centre[1]} r={0.06} fill="white" />}
       <circle cx={centre[0]} cy={-centre[1]} r={0.2} fill="transparent" />
       <text x={label[0]} y={-label[1] + 0.06} fontSize={0.19} fontWeight={700} fill={colour} textAnchor="middle">
@@ -82,8 +95,9 @@ function LightMark({ id, index, light, marks }: { id: string; index: number; lig
 }
 
 /** The frame of a gobo before its light. */
-function GoboMark({ flat, light }: { flat: Flat; light: PlacedLight }) {
-  const { centre, x, z } = axesInWorld(flat.head, light);
+function GoboMark({ marks, light }: { marks: Marks; light: PlacedLight }) {
+  const { flat } = marks;
+  const { centre, x, z } = axesInWorld(marks.headOf(light), light);
   const { distance, width } = light.gobo;
   const end = (k: number) => flat.project([0, 1, 2].map((i) => centre[i]! + z[i]! * distance + x[i]! * width * k) as Vec3);
   return <polyline points={points([end(-0.5), end(0.5)])} stroke="white" strokeWidth={0.025} strokeDasharray="0.05 0.03" fill="none" />;
@@ -134,7 +148,7 @@ function SunMark({ id, index, light, marks }: { id: string; index: number; light
 function FlagMark({ id, flag, marks }: { id: string; flag: FlagItem; marks: Marks }) {
   const selected = useView((v) => v.flag === id);
   const { view } = useStage();
-  const { body, centre } = flagOutline(marks.flat, flag);
+  const { body, centre } = flagOutline(marks.flat, flag, marks.headOf(flag));
   return (
     <g
       role="button"
@@ -164,11 +178,11 @@ type Dragged = { kind: 'light' | 'flag'; id: string };
 function draggedPatch(setup: Setup, flat: Flat, { kind, id }: Dragged, to: Point): Patch | undefined {
   if (kind === 'flag') {
     const flag = setup.flags.items[id];
-    return flag && flagPatch(id, { place: placeChange(dragTo(flat, flag.place, to)) });
+    return flag && flagPatch(id, { place: placeChange(dragTo(flat, flag.place, to, headAround(setup, flag))) });
   }
   const light = setup.lights.items[id];
   if (!light || light.locked) return undefined;
-  if (isPlaced(light)) return placePatch(id, dragTo(flat, light.place, to));
+  if (isPlaced(light)) return placePatch(id, dragTo(flat, light.place, to, headAround(setup, light)));
   return light.kind === 'sun' || light.kind === 'sky' ? skyPatch(setup, id, sunFrom(flat, light, to)) : undefined;
 }
 
@@ -203,7 +217,7 @@ export function Diagram({ kind, width, height }: { kind: 'plan' | 'side'; width:
     if (patch) doc.getState().change(patch, d.gesture);
   };
   const stop = () => (dragging.current = undefined);
-  const marks: Marks = { flat, halfW, halfH, start };
+  const marks: Marks = { flat, headOf: (thing) => headAround(setup, thing), halfW, halfH, start };
   return (
     <section aria-label={kind === 'plan' ? 'Plan, from above' : 'Side'} className="relative bg-base-200">
       <h2 className="caps quiet absolute top-1.5 left-3">{kind}</h2>

@@ -1,5 +1,16 @@
-import { orderOf, add, cornerLine, DEGREE, roomLine, sweepProfile, turnY, type Prop, type Setup, type Vec3 } from '@plinket/core';
-import type { Flat } from './projection.ts';
+import {
+  orderOf,
+  add,
+  cornerLine,
+  DEGREE,
+  roomLine,
+  sweepProfile,
+  turnY,
+  type Prop,
+  type Setup,
+  type Vec3,
+  type Flat,
+} from '@plinket/core';
 
 /** Points of the paper, y up, as SVG wants them. */
 export const points = (p: [number, number][]): string => p.map(([x, y]) => `${x.toFixed(3)},${(-y).toFixed(3)}`).join(' ');

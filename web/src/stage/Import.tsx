@@ -1,5 +1,17 @@
 import { MAX_ASSET_BYTES, MAX_ORIGINALS } from '@plinket/contract';
-import { orderOf, mends, NO_MENDING, type Mending } from '@plinket/core';
+import {
+  orderOf,
+  mends,
+  NO_MENDING,
+  type Mending,
+  besidePatch,
+  followsClip,
+  isNewer,
+  newerHead,
+  isStandIn,
+  newerPatch,
+  replacePatch,
+} from '@plinket/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
@@ -10,7 +22,7 @@ import type { AssetReport } from '../engine/messages.ts';
 import type { Stage } from './context.ts';
 import { ImportReport, type Keeping } from './ImportReport.tsx';
 import { useLightFiles } from './LightFiles.tsx';
-import { besidePatch, followsClip, isNewer, newerHead, isStandIn, newerPatch, replacePatch } from './replace.ts';
+import { letters } from '../parts/letters.ts';
 
 type Step =
   | { kind: 'reading'; fileName: string; share: number }
@@ -168,11 +180,11 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
         const at = followsClip(old, report) ? await stage.engine.character(asset.sha256, old.pose, newerHead(old, report)) : undefined;
         change(newerPatch(setup, first, report, asset.sha256, scale, at?.head));
       } else if (how === 'beside') {
-        const { patch, id } = besidePatch(setup, current.mended.report, asset.sha256, scale);
+        const { patch, id } = besidePatch(setup, current.mended.report, asset.sha256, scale, letters());
         change(patch);
         stage.view.setState({ sheet: 'character', subject: id });
       } else {
-        change(replacePatch(setup, current.mended.report, asset.sha256, scale));
+        change(replacePatch(setup, current.mended.report, asset.sha256, scale, letters()));
         stage.view.setState({ sheet: 'character', subject: orderOf(setup.subjects)[0] });
       }
       setStep(undefined);

@@ -1,4 +1,4 @@
-import { guessScale, type HeadFrame, type Mending, type Stance } from '@plinket/core';
+import { guessScale, type HeadFrame, type Mending, type Stance, LIMITS } from '@plinket/core';
 import { useState } from 'react';
 import type { AssetReport } from '../engine/messages.ts';
 import { CheckField, SelectField } from '../parts/Fields.tsx';
@@ -87,7 +87,7 @@ export function ImportReport({ original, report, mending, share, mend, scale, se
       <div className="mb-3 grid grid-cols-[auto_minmax(0,1fr)] gap-x-5">
         <div>
           <HeightMark height={height * scale} />
-          <NumberField label="Scale" unit="×" value={scale} step={0.01} digits={4} min={0.0001} max={1000} onChange={setScale} />
+          <NumberField label="Scale" unit="×" value={scale} step={0.01} digits={4} limits={LIMITS.scale} onChange={setScale} />
         </div>
         <MendFields mending={mending} busy={busy} mend={mend} parts={original.parts.map((p) => p.name)} />
       </div>

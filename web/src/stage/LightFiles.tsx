@@ -1,12 +1,11 @@
 import type { LightFileRecord } from '@plinket/contract';
-import { profiled, type Light, type Patch, type Setup } from '@plinket/core';
+import { profiled, type Light, type Patch, type Setup, addLightsPatch, lightPatch, domeOf, profileLevel } from '@plinket/core';
 import { FileUp } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
 import { useStage } from './context.ts';
-import { addLightsPatch, lightPatch } from './moves.ts';
-import { domeOf, profileLevel } from './recipes.ts';
+import { letters } from '../parts/letters.ts';
 
 const stem = (name: string): string => name.replace(/\.[^.]+$/, '').slice(0, 60) || 'Light';
 
@@ -25,13 +24,17 @@ export function lightFilePatch(setup: Setup, file: LightFileRecord, id: string |
     const layer = file.layers.includes('') ? '' : (file.layers[0] ?? '');
     const fill = { kind: 'picture' as const, asset: file.sha256, name: file.fileName.slice(0, 200), layer };
     if (light?.kind === 'dome' && id !== undefined) return { id, patch: lightPatch(id, { fill: { stops: null, ...fill } }) };
-    const made = addLightsPatch(setup, [domeOf(setup, stem(file.fileName), fill)]);
+    const made = addLightsPatch(setup, [domeOf(setup, stem(file.fileName), fill)], letters());
     return { id: made.ids[0]!, patch: made.patch };
   }
   const { sha256, peak, flux, name } = file;
   const profile = { asset: sha256, name: (name || file.fileName).slice(0, 120), peak, flux };
   if (light?.kind === 'profile' && id !== undefined) return { id, patch: lightPatch(id, { profile }) };
-  const made = addLightsPatch(setup, [profileLevel(setup, profiled(profile, { name: stem(file.fileName), role: 'accent' }) as Light)]);
+  const made = addLightsPatch(
+    setup,
+    [profileLevel(setup, profiled(profile, { name: stem(file.fileName), role: 'accent' }) as Light)],
+    letters(),
+  );
   return { id: made.ids[0]!, patch: made.patch };
 }
 

@@ -1,3 +1,4 @@
+import { LIMITS, limitsTimes } from '@plinket/core';
 import type { Look } from '@plinket/core';
 import { FileUp } from 'lucide-react';
 import { useRef } from 'react';
@@ -67,8 +68,7 @@ export function LookSheet() {
       unit="%"
       value={look[key] * 100}
       step={5}
-      min={0}
-      max={100}
+      limits={limitsTimes(LIMITS.unit, 100)}
       testId={`look-${key}`}
       onChange={(v, g) => change({ look: { [key]: v / 100 } }, g)}
     />
@@ -96,8 +96,7 @@ export function LookSheet() {
           unit="K"
           value={look.white}
           step={100}
-          min={1700}
-          max={25000}
+          limits={LIMITS.white}
           testId="white"
           onChange={(white, g) => change({ look: { white } }, g)}
         />
@@ -107,8 +106,7 @@ export function LookSheet() {
           value={look.contrast}
           step={0.05}
           digits={2}
-          min={0.4}
-          max={2.5}
+          limits={LIMITS.contrast}
           testId="contrast"
           onChange={(contrast, g) => change({ look: { contrast } }, g)}
         />

@@ -1,9 +1,7 @@
-import { orderOf } from '@plinket/core';
+import { orderOf, addBallsPatch, SHELF } from '@plinket/core';
 import { Command } from 'cmdk';
 import { useStage, useView } from './context.ts';
 import { KEYS } from './keys.ts';
-import { addBallsPatch } from './set-pieces.ts';
-import { SHELF } from './recipes.ts';
 import { useShelf } from './Shelf.tsx';
 import { sortPatch } from './Shares.tsx';
 

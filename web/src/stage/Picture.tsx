@@ -1,11 +1,24 @@
-import { applyPatch, fromHead, isPlaced, placeInWorld, setupHead, type Patch, type Setup } from '@plinket/core';
+import {
+  applyPatch,
+  fromHead,
+  isPlaced,
+  placeInWorld,
+  headAround,
+  type Patch,
+  type Setup,
+  dollyPatch,
+  orbitPatch,
+  panPatch,
+  aimAtPatch,
+  placePatch,
+  walkChange,
+  objectName,
+} from '@plinket/core';
 import { lazy, Suspense, useEffect, useMemo, useRef, useState, type MouseEvent, type PointerEvent, type WheelEvent } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
 import { usePages } from '../parts/pages.ts';
 import { inHand, useDoc, useStage, useView } from './context.ts';
-import { dollyPatch, orbitPatch, panPatch } from './framing.ts';
-import { aimAtPatch, placePatch, walkChange } from './moves.ts';
 import type { PictureMode, ShowWish } from '../engine/messages.ts';
 import { Proofs } from './Proofs.tsx';
 import { Views } from './Views.tsx';
@@ -19,7 +32,7 @@ const THUMB: [number, number] = [164, 84];
 function alongLight(setup: Setup, id: string): Setup {
   const light = setup.lights.items[id];
   if (!light || !isPlaced(light)) return setup;
-  const head = setupHead(setup);
+  const head = headAround(setup, light);
   return {
     ...setup,
     camera: {
@@ -230,12 +243,13 @@ export function Picture() {
     if (picking === 'aim') {
       if (selected === undefined) return;
       doc.getState().change(aimAtPatch(doc.getState().setup, selected, picked.position));
-      toast(`Aimed at ${picked.object}`);
+      toast(`Aimed at ${objectName(doc.getState().setup, picked.object)}`);
       return;
     }
-    const { lens } = doc.getState().setup.camera;
+    const { setup } = doc.getState();
+    const { lens } = setup.camera;
     doc.getState().change({ camera: { lens: { focus: Number(picked.depth.toFixed(3)), fNumber: lens.fNumber || 2.8 } } });
-    toast(`Sharp at ${picked.depth.toFixed(2)} m: ${picked.object}`);
+    toast(`Sharp at ${picked.depth.toFixed(2)} m: ${objectName(setup, picked.object)}`);
   };
 
   const inHandlers = useHand(along, picking !== undefined);

@@ -52,8 +52,7 @@ export function PoseFields({ id, subject }: { id: string; subject: Subject }) {
             unit={`of ${last}`}
             value={Math.round(pose.time * FPS)}
             step={1}
-            min={0}
-            max={last}
+            limits={[0, last]}
             testId="frame"
             onChange={at}
           />
@@ -74,8 +73,10 @@ export function PoseFields({ id, subject }: { id: string; subject: Subject }) {
                 unit=""
                 value={Math.round((pose.range?.[k] ?? (k ? clip.duration : 0)) * FPS)}
                 step={1}
-                min={k ? Math.round((pose.range?.[0] ?? 0) * FPS) + 1 : 0}
-                max={k ? last : Math.round((pose.range?.[1] ?? clip.duration) * FPS) - 1}
+                limits={[
+                  k ? Math.round((pose.range?.[0] ?? 0) * FPS) + 1 : 0,
+                  k ? last : Math.round((pose.range?.[1] ?? clip.duration) * FPS) - 1,
+                ]}
                 testId={k ? 'range-to' : 'range-from'}
                 onChange={(frame, g) => put({ range: rangeWith(pose.range ?? [0, clip.duration], k, frame / FPS, clip.duration) }, g)}
               />

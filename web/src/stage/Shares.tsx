@@ -1,10 +1,20 @@
-import { orderChange, orderOf, formatStops, isPlaced, ROLES, type Light, type Patch, type Setup } from '@plinket/core';
+import {
+  orderChange,
+  orderOf,
+  formatStops,
+  isPlaced,
+  ROLES,
+  type Light,
+  type Patch,
+  type Setup,
+  lightPatch,
+  stopsPatch,
+} from '@plinket/core';
 import { ArrowDownAZ, ChevronLeft, ChevronRight, Ear, Eye, EyeOff, Link2, Lock, Plus } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { swatch } from '../parts/colour.ts';
 import { colourOf, letterOf } from '../parts/identity.ts';
 import { useDoc, useStage, useView } from './context.ts';
-import { lightPatch, stopsPatch } from './moves.ts';
 
 const degrees = (v: number): string => `${Math.round(v)}°`.replace('-', '−');
 const cm = (v: number): string => `${Math.round(v * 100)}`;

@@ -1,17 +1,16 @@
-import { ROLES } from '@plinket/core';
+import { ROLES, type ObjectRef, addLightsPatch, SHELF, type ShelfItem } from '@plinket/core';
 import { glowing } from '@plinket/core';
 import { useStage, useView } from './context.ts';
 import { LightFileButton } from './LightFiles.tsx';
 import { useObjects } from './light/GlowingObject.tsx';
-import { addLightsPatch } from './moves.ts';
-import { SHELF, type ShelfItem } from './recipes.ts';
+import { letters } from '../parts/letters.ts';
 
 /** Adds what a shelf item makes and takes it in hand. */
 export function useShelf(): (item: ShelfItem) => void {
   const { doc, view, select } = useStage();
   return (item) => {
     const { setup } = doc.getState();
-    const { patch, ids } = addLightsPatch(setup, item.make(setup));
+    const { patch, ids } = addLightsPatch(setup, item.make(setup), letters());
     doc.getState().change(patch);
     select(ids[0]);
     view.setState({ shelf: false, leaf: 'place' });
@@ -62,9 +61,13 @@ export function Shelf() {
                 {role === 'accent' && (
                   <li className="px-1.5">
                     <ObjectChoice
-                      onPick={(object) => {
+                      onPick={(object, name) => {
                         const { setup } = doc.getState();
-                        const { patch, ids } = addLightsPatch(setup, [glowing(object, { name: object.split('/').at(-1)!.slice(0, 60) })]);
+                        const { patch, ids } = addLightsPatch(
+                          setup,
+                          [glowing(object, { name: name.split(' / ').at(-1)!.slice(0, 60) })],
+                          letters(),
+                        );
                         doc.getState().change(patch);
                         select(ids[0]);
                         close();
@@ -89,8 +92,8 @@ export function Shelf() {
   );
 }
 
-function ObjectChoice({ onPick }: { onPick(object: string): void }) {
-  const names = useObjects();
+function ObjectChoice({ onPick }: { onPick(object: ObjectRef, name: string): void }) {
+  const objects = useObjects();
   return (
     <label className="block">
       <b className="font-semibold">A glowing object</b>
@@ -98,12 +101,12 @@ function ObjectChoice({ onPick }: { onPick(object: string): void }) {
         className="mt-0.5 w-full rounded-sm bg-base-200 px-1 text-2xs"
         value=""
         data-testid="shelf-object"
-        onChange={(e) => e.target.value && onPick(e.target.value)}
+        onChange={(e) => e.target.value && onPick(e.target.value, e.target.selectedOptions[0]!.text)}
       >
         <option value="">any object of the scene …</option>
-        {names.map((n) => (
-          <option key={n} value={n}>
-            {n}
+        {objects.map(([ref, name]) => (
+          <option key={ref} value={ref}>
+            {name}
           </option>
         ))}
       </select>

@@ -1,4 +1,4 @@
-import { orderOf } from '@plinket/core';
+import { orderOf, lightsPatch } from '@plinket/core';
 import type { ProofList, SetupRecord } from '@plinket/contract';
 import { useQuery, useQueryClient, type InfiniteData } from '@tanstack/react-query';
 import { createRef, useEffect, useMemo, useRef, useState } from 'react';
@@ -25,7 +25,6 @@ import { Shares } from './Shares.tsx';
 import { Sheet } from './Sheet.tsx';
 import { Landmarks } from './landmarks/Landmarks.tsx';
 import { Shelf } from './Shelf.tsx';
-import { lightsPatch } from './moves.ts';
 
 /** The workbench: opens a setup by its address. */
 export function StagePage() {

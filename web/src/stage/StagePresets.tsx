@@ -1,5 +1,5 @@
+import { STAGES, stagePatch } from '@plinket/core';
 import { useStage } from './context.ts';
-import { STAGES, stagePatch } from './stages.ts';
 
 /** Pictures of the presets, made by `npm run presets`. */
 const PICTURES = import.meta.glob<string>('./presets/*.png', { eager: true, query: '?url', import: 'default' });

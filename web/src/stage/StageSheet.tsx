@@ -1,12 +1,10 @@
-import { STAGE_KINDS, type Patch, type Plate, type StageShape } from '@plinket/core';
+import { STAGE_KINDS, type Patch, type Plate, type StageShape, coverPatch, round, LIMITS, limitsTimes, type Limits } from '@plinket/core';
 import { Maximize2 } from 'lucide-react';
 import { fromHex, toHex } from '../parts/colour.ts';
 import { CheckField, ColourField, Heading, SelectField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
 import { useDoc, useStage } from './context.ts';
-import { coverPatch } from './framing.ts';
 import { LightFileButton } from './LightFiles.tsx';
-import { round } from './moves.ts';
 import { StagePresets } from './StagePresets.tsx';
 import { Things } from './Things.tsx';
 
@@ -22,8 +20,7 @@ function Haze() {
         value={haze.density * 100}
         step={0.5}
         digits={1}
-        min={0}
-        max={100}
+        limits={limitsTimes(LIMITS.haze, 100)}
         testId="haze"
         onChange={(v, g) => change({ haze: { density: Number((v / 100).toFixed(5)) } }, g)}
       />
@@ -34,8 +31,7 @@ function Haze() {
           value={haze.anisotropy}
           step={0.05}
           digits={2}
-          min={-0.9}
-          max={0.9}
+          limits={LIMITS.anisotropy}
           onChange={(anisotropy, g) => change({ haze: { anisotropy } }, g)}
         />
       )}
@@ -85,8 +81,7 @@ function PlateFields() {
           unit="%"
           value={plate.reach * 100}
           step={5}
-          min={5}
-          max={300}
+          limits={limitsTimes(LIMITS.plateReach, 100)}
           onChange={(v, g) => set({ reach: v / 100 }, g)}
         />
       )}
@@ -104,8 +99,17 @@ const KIND_WORDS: Record<StageShape['kind'], string> = {
   none: 'nothing',
 };
 
+type Measure = 'back' | 'front' | 'width' | 'height' | 'fillet';
+const MEASURE_LIMITS: Record<Measure, Limits> = {
+  back: LIMITS.stageWidth,
+  front: LIMITS.stageFront,
+  width: LIMITS.stageWidth,
+  height: LIMITS.stageHeight,
+  fillet: LIMITS.fillet,
+};
+
 /** Which measures count for which kind. */
-const MEASURES: Record<StageShape['kind'], (keyof StageShape)[]> = {
+const MEASURES: Record<StageShape['kind'], Measure[]> = {
   sweep: ['back', 'fillet', 'width', 'height', 'front'],
   corner: ['back', 'fillet', 'width', 'height', 'front'],
   flat: ['back', 'width', 'height'],
@@ -113,7 +117,7 @@ const MEASURES: Record<StageShape['kind'], (keyof StageShape)[]> = {
   floor: ['front', 'back', 'width'],
   none: [],
 };
-const WORDS: Partial<Record<keyof StageShape, string>> = {
+const WORDS: Record<Measure, string> = {
   back: 'Wall behind',
   fillet: 'Fillet radius',
   width: 'Width',
@@ -151,8 +155,7 @@ function Gradient({ stage }: { stage: StageShape }) {
               value={gradient[key]}
               step={0.1}
               digits={1}
-              min={0}
-              max={100}
+              limits={[0, LIMITS.stageHeight[1]]}
               testId={`gradient-${key}`}
               onChange={(v, g) => set({ [key]: v }, g)}
             />
@@ -172,13 +175,12 @@ function Measures({ stage }: { stage: StageShape }) {
       {MEASURES[stage.kind].map((key) => (
         <NumberField
           key={key}
-          label={stage.kind === 'floor' && key === 'back' ? 'Floor behind' : (WORDS[key] ?? key)}
+          label={stage.kind === 'floor' && key === 'back' ? 'Floor behind' : WORDS[key]}
           unit="m"
-          value={stage[key] as number}
+          value={stage[key]}
           step={0.1}
           digits={1}
-          min={key === 'fillet' || key === 'front' ? 0 : 0.3}
-          max={100}
+          limits={MEASURE_LIMITS[key]}
           testId={`stage-${key}`}
           onChange={(v, g) => set({ [key]: v }, g)}
         />
@@ -189,8 +191,7 @@ function Measures({ stage }: { stage: StageShape }) {
           unit="% gently"
           value={(stage.smoothness ?? 0) * 100}
           step={10}
-          min={0}
-          max={100}
+          limits={limitsTimes(LIMITS.unit, 100)}
           testId="stage-smoothness"
           onChange={(v, g) => set({ smoothness: v === 0 ? null : Number((v / 100).toFixed(3)) }, g)}
         />
@@ -201,8 +202,7 @@ function Measures({ stage }: { stage: StageShape }) {
         value={stage.roughness}
         step={0.05}
         digits={2}
-        min={0}
-        max={1}
+        limits={LIMITS.unit}
         onChange={(roughness, g) => set({ roughness }, g)}
       />
       <ColourField

@@ -1,4 +1,14 @@
-import { orderOf, MATERIAL_PRESETS, decodeSrgb, encodeSrgb, type MaterialChange, type Patch, type Vec3 } from '@plinket/core';
+import {
+  orderOf,
+  MATERIAL_PRESETS,
+  decodeSrgb,
+  encodeSrgb,
+  type MaterialChange,
+  type Patch,
+  type Vec3,
+  LIMITS,
+  limitsTimes,
+} from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { NumberField } from '../parts/NumberField.tsx';
@@ -42,8 +52,7 @@ function Fields({ subject, part, change }: { subject: string; part: PartReport; 
       unit="%"
       value={now[key] * 100}
       step={5}
-      min={0}
-      max={100}
+      limits={limitsTimes(LIMITS.unit, 100)}
       testId={`surface-${key}`}
       onChange={(v, g) => set({ [key]: v / 100 }, g)}
     />
@@ -86,8 +95,7 @@ function Fields({ subject, part, change }: { subject: string; part: PartReport; 
             value={now.freePath[0]}
             step={0.1}
             digits={1}
-            min={0}
-            max={50}
+            limits={LIMITS.freePath}
             onChange={(v, g) => {
               // the other channels follow in proportion
               const k = now.freePath[0] > 0 ? v / now.freePath[0] : 1;
@@ -99,8 +107,7 @@ function Fields({ subject, part, change }: { subject: string; part: PartReport; 
             unit="cd/m²"
             value={change?.emission ?? 0}
             step={10}
-            min={0}
-            max={1e6}
+            limits={LIMITS.emission}
             testId="surface-emission"
             onChange={(emission, g) => set({ emission }, g)}
           />

@@ -1,21 +1,21 @@
-import { orderOf, type Patch, type Prop } from '@plinket/core';
+import { orderOf, type Patch, type Prop, addBallsPatch, addThingPatch, LIMITS, type Limits, THINGS, type Thing } from '@plinket/core';
 import { Heading, SelectField } from '../parts/Fields.tsx';
 import { NumberField, PlaceField } from '../parts/NumberField.tsx';
 import { useDoc, useStage } from './context.ts';
-import { addBallsPatch, addThingPatch, THINGS, type Thing } from './set-pieces.ts';
+import { letters } from '../parts/letters.ts';
 
 /** Which measures a thing has, how they are called and how far they go. */
-const MEASURES: Record<'plinth' | 'steps', [key: string, label: string, unit: string, step: number, min: number, max: number][]> = {
+const MEASURES: Record<'plinth' | 'steps', [key: string, label: string, unit: string, step: number, limits: Limits][]> = {
   plinth: [
-    ['width', 'wide', 'm', 0.05, 0.05, 20],
-    ['height', 'tall', 'm', 0.05, 0.01, 10],
+    ['width', 'wide', 'm', 0.05, LIMITS.thingWidth],
+    ['height', 'tall', 'm', 0.05, LIMITS.thingHeight],
   ],
   steps: [
-    ['width', 'wide', 'm', 0.05, 0.05, 20],
-    ['tread', 'tread', 'm', 0.05, 0.05, 10],
-    ['rise', 'riser', 'm', 0.01, 0.01, 5],
-    ['count', 'how many', '', 1, 1, 40],
-    ['turn', 'turned', '°', 5, -180, 180],
+    ['width', 'wide', 'm', 0.05, LIMITS.thingWidth],
+    ['tread', 'tread', 'm', 0.05, LIMITS.tread],
+    ['rise', 'riser', 'm', 0.01, LIMITS.rise],
+    ['count', 'how many', '', 1, LIMITS.steps],
+    ['turn', 'turned', '°', 5, LIMITS.thingTurn],
   ],
 };
 
@@ -32,7 +32,7 @@ function ThingFields({ id, prop }: { id: string; prop: Exclude<Prop, { kind: 'ba
           take away
         </button>
       </div>
-      {MEASURES[prop.kind].map(([key, label, unit, step, min, max]) => (
+      {MEASURES[prop.kind].map(([key, label, unit, step, limits]) => (
         <NumberField
           key={key}
           label={label}
@@ -40,8 +40,7 @@ function ThingFields({ id, prop }: { id: string; prop: Exclude<Prop, { kind: 'ba
           value={(prop as unknown as Record<string, number>)[key]!}
           step={step}
           digits={step < 1 ? 2 : 0}
-          min={min}
-          max={max}
+          limits={limits}
           onChange={(v, g) => set({ [key]: key === 'count' ? Math.round(v) : v }, g)}
         />
       ))}
@@ -86,7 +85,7 @@ export function Things() {
         value=""
         options={[['', 'add …'], ...Object.entries(THINGS)]}
         testId="add-thing"
-        onChange={(thing) => thing !== '' && change(addThingPatch(setup, thing as Thing))}
+        onChange={(thing) => thing !== '' && change(addThingPatch(setup, thing as Thing, letters()))}
       />
     </div>
   );

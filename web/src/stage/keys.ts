@@ -1,8 +1,10 @@
 import { useEffect } from 'react';
 import type { Stage } from './context.ts';
-import { orderOf, isPlaced, type Light, type Patch } from '@plinket/core';
-import { inHand } from './context.ts';
 import {
+  orderOf,
+  isPlaced,
+  type Light,
+  type Patch,
   aimsOf,
   copyPatch,
   lightPatch,
@@ -13,8 +15,10 @@ import {
   skyPatch,
   stopsPatch,
   walkChange,
-} from './moves.ts';
+} from '@plinket/core';
+import { inHand } from './context.ts';
 import { soloed } from './Shares.tsx';
+import { letters } from '../parts/letters.ts';
 
 /** The complete sheet of keys; the help shows exactly this. */
 export const KEYS: [string, string][] = [
@@ -117,7 +121,7 @@ function lightKey(stage: Stage, e: KeyboardEvent): boolean {
       return moved((l) => sizeChange(l, 1.1));
     case 'd':
     case 'D': {
-      const made = copyPatch(setup, id, 'copy');
+      const made = copyPatch(setup, id, 'copy', letters());
       change(made.patch);
       select(made.id);
       return true;
@@ -131,7 +135,7 @@ function lightKey(stage: Stage, e: KeyboardEvent): boolean {
       return all((i, l) => (isPlaced(l) && !l.locked ? placePatch(i, { distance: l.place.distance * 1.05 }) : undefined));
     case 'h':
     case 'H':
-      return all((i, l) => (isPlaced(l) ? placePatch(i, { aim: aimsOf(setup)[1]![1] }) : undefined), undefined);
+      return all((i, l) => (isPlaced(l) ? placePatch(i, { aim: aimsOf(setup, l)[1]![1] }) : undefined), undefined);
     case 'm':
     case 'M':
       return all((i, l) => (isPlaced(l) && !l.locked ? mirrorPatch(i, l) : undefined), undefined);

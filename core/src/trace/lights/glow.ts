@@ -1,6 +1,7 @@
 import { textKey } from '../../math/index.ts';
 import { luminance } from '../../photometry/index.ts';
 import type { SceneGeometry, SceneLight } from '../../scene/index.ts';
+import { refCovers, type ObjectRef } from '../../setup/index.ts';
 import { glows } from '../../surface/index.ts';
 import { UNSCATTERED } from '../batch.ts';
 import { emissionAt, UNLIT_LUMINANCE } from '../surface.ts';
@@ -27,10 +28,10 @@ function byMaterial(geometry: SceneGeometry): Glowing {
 }
 
 /** All surfaces of one object, evenly. */
-function byObject(geometry: SceneGeometry, object: string): Glowing {
-  const at = geometry.objects.indexOf(object);
+function byObject(geometry: SceneGeometry, ref: ObjectRef): Glowing {
+  const glows = geometry.objects.map((object) => refCovers(ref, object));
   return {
-    levels: Float32Array.from(geometry.triangleObject, (k) => (k === at ? 1 : 0)),
+    levels: Float32Array.from(geometry.triangleObject, (k) => (glows[k] ? 1 : 0)),
     radiance: (_id, _u, _v, out) => void out.fill(1),
   };
 }

@@ -9,6 +9,8 @@ import {
   strengthWord,
   type Light,
   type Vec3,
+  LIMITS,
+  limitsTimes,
 } from '@plinket/core';
 import { NumberField } from '../../parts/NumberField.tsx';
 import { cssColour, fromHex, swatch, toHex } from '../../parts/colour.ts';
@@ -69,8 +71,7 @@ export function ColourLeaf({ id, light }: { id: string; light: Light }) {
               unit="K"
               value={light.kelvin}
               step={100}
-              min={1700}
-              max={25000}
+              limits={LIMITS.kelvin}
               testId="kelvin"
               onChange={(kelvin, g) => changeLights({ kelvin }, g)}
             />
@@ -81,8 +82,7 @@ export function ColourLeaf({ id, light }: { id: string; light: Light }) {
           unit="Duv‰"
           value={light.tint}
           step={1}
-          min={-50}
-          max={50}
+          limits={LIMITS.tint}
           testId="tint"
           onChange={(tint, g) => changeLights({ tint }, g)}
         />
@@ -101,8 +101,7 @@ export function ColourLeaf({ id, light }: { id: string; light: Light }) {
           unit="%"
           value={light.picked.strength * 100}
           step={5}
-          min={0}
-          max={100}
+          limits={limitsTimes(LIMITS.unit, 100)}
           testId="strength"
           onChange={(v, g) => changeLights({ picked: { strength: v / 100 } }, g)}
         />
@@ -126,8 +125,7 @@ export function ColourLeaf({ id, light }: { id: string; light: Light }) {
           unit="½ st"
           value={light.scrims}
           step={1}
-          min={0}
-          max={8}
+          limits={LIMITS.scrims}
           testId="scrims"
           onChange={(v, g) => changeLights({ scrims: Math.round(v) }, g)}
         />

@@ -1,12 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
-import { layersOf, type DomeLight, type Patch } from '@plinket/core';
+import { layersOf, type DomeLight, type Patch, lightPatch, LIMITS } from '@plinket/core';
 import { Plus, Trash2 } from 'lucide-react';
 import { api } from '../../api/client.ts';
 import { fromHex, toHex } from '../../parts/colour.ts';
 import { SelectField } from '../../parts/Fields.tsx';
 import { useStage } from '../context.ts';
 import { LightFileButton } from '../LightFiles.tsx';
-import { lightPatch } from '../moves.ts';
 
 type Fill = DomeLight['fill'];
 
@@ -45,8 +44,8 @@ export function DomeFill({ id, light }: { id: string; light: DomeLight }) {
                 className="w-14 rounded-sm bg-transparent px-1 text-right font-semibold"
                 aria-label={`Elevation of stop ${i + 1}`}
                 value={stop.elevation}
-                min={-90}
-                max={90}
+                min={LIMITS.elevation[0]}
+                max={LIMITS.elevation[1]}
                 onChange={(e) =>
                   setStops(
                     fill.stops.map((s, k) => (k === i ? { ...s, elevation: Math.min(90, Math.max(-90, Number(e.target.value))) } : s)),

@@ -1,39 +1,39 @@
-import { inOrder, orderOf } from '@plinket/core';
+import { inOrder, lightPatch, objectName, orderOf, partRef, propRef, STAGE_PIECES, type ObjectLight, type ObjectRef } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
-import type { ObjectLight } from '@plinket/core';
 import { SelectField } from '../../parts/Fields.tsx';
 import { useDoc, useStage } from '../context.ts';
-import { lightPatch } from '../moves.ts';
 
-/** Names of everything that a ray can meet. */
-export function useObjects(): string[] {
+/** Everything that a ray can meet, with what it is called. */
+export function useObjects(): [ref: ObjectRef, name: string][] {
   const { engine } = useStage();
   const subjects = useDoc((d) => d.setup.subjects);
   const props = useDoc((d) => d.setup.props);
   const stage = useDoc((d) => d.setup.stage.kind);
-  const shown = inOrder(subjects).filter((s) => s.visible);
+  const shown = orderOf(subjects).filter((id) => subjects.items[id]!.visible);
   const parts = useQuery({
-    queryKey: ['objects', ...shown.map((s) => s.asset)],
-    queryFn: async () => Promise.all(shown.map((s) => engine.parts(s.asset))),
+    queryKey: ['objects', ...inOrder(subjects).map((s) => s.asset)],
+    queryFn: async () =>
+      Object.fromEntries(await Promise.all(inOrder(subjects).map(async (s) => [s.asset, await engine.parts(s.asset)] as const))),
   });
-  return [
-    ...shown.flatMap((s, i) => (parts.data?.[i] ?? []).map((p) => `${s.name}/${p.name}`)),
-    ...orderOf(props).map((id) => props.items[id]!.name),
-    ...(stage === 'none' ? [] : ['stage/backdrop']),
-    ...(stage === 'room' ? ['stage/front'] : []),
+  const refs = [
+    ...shown.flatMap((id) => (parts.data?.[subjects.items[id]!.asset] ?? []).map((p) => partRef(id, p.name))),
+    ...orderOf(props).map(propRef),
+    ...STAGE_PIECES.filter((piece) => stage !== 'none' && (piece === 'backdrop' || stage === 'room')).map((piece) => `stage/${piece}`),
   ];
+  return refs.map((ref) => [ref, objectName({ subjects, props }, ref)]);
 }
 
 /** Which object of the scene glows. */
 export function GlowingObject({ id, light }: { id: string; light: ObjectLight }) {
   const { change } = useStage().doc.getState();
-  const names = useObjects();
-  const all = names.includes(light.object) ? names : [light.object, ...names];
+  const setup = useDoc((d) => d.setup);
+  const objects = useObjects();
+  const known = objects.some(([ref]) => ref === light.object);
   return (
     <SelectField
       label="Object"
       value={light.object}
-      options={all.map((n) => [n, n])}
+      options={known ? objects : [[light.object, objectName(setup, light.object)], ...objects]}
       testId="object"
       onChange={(object) => change(lightPatch(id, { object }))}
     />

@@ -1,13 +1,13 @@
-import { orderOf, isPlaced, type Light } from '@plinket/core';
+import { orderOf, isPlaced, type Light, copyPatch, lightPatch, mirrorPatch, removeLightsPatch } from '@plinket/core';
 import { Copy, FlipHorizontal2, Link2, Lock, LockOpen, Trash2 } from 'lucide-react';
 import { colourOf, letterOf } from '../../parts/identity.ts';
 import { inHand, useDoc, useStage, useView, type ViewState } from '../context.ts';
-import { copyPatch, lightPatch, mirrorPatch, removeLightsPatch } from '../moves.ts';
 import { ColourLeaf } from './Colour.tsx';
 import { NotesLeaf } from './Notes.tsx';
 import { PlaceLeaf } from './Place.tsx';
 import { ShapingLeaf } from './Shaping.tsx';
 import { SharesLeaf } from './SharesShadow.tsx';
+import { letters } from '../../parts/letters.ts';
 
 const LEAVES: [ViewState['leaf'], string][] = [
   ['place', 'Place & source'],
@@ -23,7 +23,7 @@ function Deeds({ id, light }: { id: string; light: Light }) {
   const hand = useView((v) => inHand(v).length);
   const { change } = doc.getState();
   const copy = (how: 'copy' | 'opposite' | 'below') => {
-    const made = copyPatch(doc.getState().setup, id, how);
+    const made = copyPatch(doc.getState().setup, id, how, letters());
     change(made.patch);
     select(made.id);
   };

@@ -1,7 +1,6 @@
-import { orderOf, ROLES, sharedProperties, type Light } from '@plinket/core';
+import { orderOf, ROLES, sharedProperties, type Light, lightPatch } from '@plinket/core';
 import { Heading, SelectField } from '../../parts/Fields.tsx';
 import { useDoc, useStage } from '../context.ts';
-import { lightPatch } from '../moves.ts';
 
 /** Properties in words, for what a twin may have for itself. */
 const WORDS: Record<string, string> = {

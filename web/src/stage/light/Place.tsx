@@ -8,6 +8,13 @@ import {
   type SkyLight,
   type SunLight,
   type Vec3,
+  aimsOf,
+  lightPatch,
+  placePatch,
+  skyPatch,
+  LIMITS,
+  orderOf,
+  aroundPatch,
 } from '@plinket/core';
 import { Crosshair, Telescope } from 'lucide-react';
 import { useState } from 'react';
@@ -15,7 +22,6 @@ import { toast } from 'sonner';
 import { NumberField } from '../../parts/NumberField.tsx';
 import { SelectField } from '../../parts/Fields.tsx';
 import { useDoc, useStage, useView } from '../context.ts';
-import { aimsOf, lightPatch, placePatch, skyPatch } from '../moves.ts';
 import { Source } from './Source.tsx';
 
 const same = (a: Vec3, b: Vec3): boolean => a.every((v, i) => Math.abs(v - b[i]!) < 1e-3);
@@ -26,7 +32,7 @@ function Aim({ id, light }: { id: string; light: PlacedLight }) {
   const setup = useDoc((d) => d.setup);
   const picking = useView((v) => v.picking === 'aim');
   const along = useView((v) => v.along === id);
-  const aims = aimsOf(setup);
+  const aims = aimsOf(setup, light);
   const now = aims.find(([, at]) => same(at, light.place.aim))?.[0] ?? 'free';
   return (
     <>
@@ -62,18 +68,36 @@ function Aim({ id, light }: { id: string; light: PlacedLight }) {
   );
 }
 
+/** Around whose head it stands, where there is more than one. */
+function Around({ id, light }: { id: string; light: PlacedLight }) {
+  const { change } = useStage().doc.getState();
+  const subjects = useDoc((d) => d.setup.subjects);
+  const shown = orderOf(subjects).filter((s) => subjects.items[s]!.visible);
+  const around = light.around !== undefined && shown.includes(light.around) ? light.around : '';
+  if (shown.length < 2 && light.around === undefined) return null;
+  return (
+    <SelectField
+      label="Stands around"
+      value={around}
+      options={[['', 'the first figure'], ...shown.map((s) => [s, subjects.items[s]!.name] as [string, string])]}
+      testId="around"
+      onChange={(subject) => change(aroundPatch(id, subject === '' ? undefined : subject))}
+    />
+  );
+}
+
 function AroundHead({ id, light }: { id: string; light: PlacedLight }) {
   const { change } = useStage().doc.getState();
   const { place } = light;
   return (
     <div>
+      <Around id={id} light={light} />
       <NumberField
         label="Azimuth"
         unit="°"
         value={place.azimuth}
         step={1}
-        min={-180}
-        max={180}
+        limits={LIMITS.turn}
         testId="azimuth"
         onChange={(azimuth, g) => change(placePatch(id, { azimuth }), g)}
       />
@@ -82,8 +106,7 @@ function AroundHead({ id, light }: { id: string; light: PlacedLight }) {
         unit="°"
         value={place.elevation}
         step={1}
-        min={-90}
-        max={90}
+        limits={LIMITS.elevation}
         testId="elevation"
         onChange={(elevation, g) => change(placePatch(id, { elevation }), g)}
       />
@@ -93,8 +116,7 @@ function AroundHead({ id, light }: { id: string; light: PlacedLight }) {
         value={place.distance}
         step={0.05}
         digits={2}
-        min={0.1}
-        max={50}
+        limits={LIMITS.distance}
         testId="distance"
         onChange={(distance, g) => change(placePatch(id, { distance }), g)}
       />
@@ -103,8 +125,7 @@ function AroundHead({ id, light }: { id: string; light: PlacedLight }) {
         unit="°"
         value={light.roll}
         step={5}
-        min={-180}
-        max={180}
+        limits={LIMITS.turn}
         testId="roll"
         onChange={(roll, g) => change(lightPatch(id, { roll }), g)}
       />
@@ -123,8 +144,7 @@ function UnderTheSky({ id, light }: { id: string; light: SunLight | SkyLight }) 
         unit="°"
         value={light.bearing}
         step={1}
-        min={-180}
-        max={180}
+        limits={LIMITS.turn}
         testId="bearing"
         onChange={(bearing, g) => set({ bearing }, g)}
       />
@@ -134,8 +154,7 @@ function UnderTheSky({ id, light }: { id: string; light: SunLight | SkyLight }) 
         value={light.elevation}
         step={1}
         digits={1}
-        min={-2}
-        max={90}
+        limits={LIMITS.sunHeight}
         testId="sun-height"
         onChange={(elevation, g) => set({ elevation }, g)}
       />
@@ -145,8 +164,7 @@ function UnderTheSky({ id, light }: { id: string; light: SunLight | SkyLight }) 
         value={light.turbidity}
         step={0.5}
         digits={1}
-        min={1}
-        max={10}
+        limits={LIMITS.turbidity}
         testId="turbidity"
         onChange={(turbidity, g) => set({ turbidity }, g)}
       />
@@ -185,8 +203,7 @@ function PlaceAndTime({ light, set }: { light: SunLight; set(patch: Patch, g?: s
         value={where.latitude}
         step={0.5}
         digits={2}
-        min={-90}
-        max={90}
+        limits={LIMITS.latitude}
         testId="latitude"
         onChange={(latitude, g) => put({ ...where, latitude }, g)}
       />
@@ -196,8 +213,7 @@ function PlaceAndTime({ light, set }: { light: SunLight; set(patch: Patch, g?: s
         value={where.longitude}
         step={0.5}
         digits={2}
-        min={-180}
-        max={180}
+        limits={LIMITS.turn}
         testId="longitude"
         onChange={(longitude, g) => put({ ...where, longitude }, g)}
       />
@@ -206,8 +222,7 @@ function PlaceAndTime({ light, set }: { light: SunLight; set(patch: Patch, g?: s
         unit="°"
         value={where.north}
         step={5}
-        min={-180}
-        max={180}
+        limits={LIMITS.turn}
         onChange={(north, g) => put({ ...where, north }, g)}
       />
       <label className="flex h-[22px] items-center gap-2 border-b hairline">
@@ -252,8 +267,7 @@ export function PlaceLeaf({ id, light }: { id: string; light: Light }) {
             unit="°"
             value={light.bearing}
             step={5}
-            min={-180}
-            max={180}
+            limits={LIMITS.turn}
             testId="bearing"
             onChange={(bearing, g) => change(lightPatch(id, { bearing }), g)}
           />
@@ -262,8 +276,7 @@ export function PlaceLeaf({ id, light }: { id: string; light: Light }) {
             unit="°"
             value={light.tilt}
             step={5}
-            min={-90}
-            max={90}
+            limits={LIMITS.elevation}
             testId="tilt"
             onChange={(tilt, g) => change(lightPatch(id, { tilt }), g)}
           />

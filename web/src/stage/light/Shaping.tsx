@@ -1,10 +1,24 @@
-import { orderOf, isPlaced, type FlagItem, type Light, type Patch, type PlacedLight } from '@plinket/core';
+import {
+  orderOf,
+  isPlaced,
+  type FlagItem,
+  type Light,
+  type Patch,
+  type PlacedLight,
+  addFlagPatch,
+  flagPatch,
+  lightPatch,
+  placeChange,
+  removeFlagPatch,
+  LIMITS,
+  limitsTimes,
+} from '@plinket/core';
 import { Plus, Trash2 } from 'lucide-react';
 import { NumberField } from '../../parts/NumberField.tsx';
 import { CheckField, Heading, SelectField } from '../../parts/Fields.tsx';
 import { useDoc, useStage, useView } from '../context.ts';
 import { LightFileButton } from '../LightFiles.tsx';
-import { addFlagPatch, flagPatch, lightPatch, placeChange, removeFlagPatch } from '../moves.ts';
+import { letters } from '../../parts/letters.ts';
 
 /** Grid or beam, and sides. */
 function Beam({ light }: { light: PlacedLight }) {
@@ -16,8 +30,7 @@ function Beam({ light }: { light: PlacedLight }) {
         unit="%"
         value={light.soft * 100}
         step={5}
-        min={0}
-        max={100}
+        limits={limitsTimes(LIMITS.unit, 100)}
         testId="soft"
         onChange={(v, g) => changeLights({ soft: v / 100 }, g)}
       />
@@ -30,8 +43,7 @@ function Beam({ light }: { light: PlacedLight }) {
         unit="°"
         value={light.beam.angle}
         step={5}
-        min={5}
-        max={180}
+        limits={LIMITS.grid}
         format={(v) => (v >= 180 ? 'none' : String(Math.round(v)))}
         testId="grid"
         onChange={(angle, g) => changeLights({ beam: { angle } }, g)}
@@ -62,8 +74,7 @@ function RangeFields({ light }: { light: PlacedLight }) {
       value={range[key]}
       step={0.1}
       digits={2}
-      min={0}
-      max={200}
+      limits={LIMITS.range}
       format={(v) => (v > 0 ? v.toFixed(2) : 'none')}
       testId={`range-${key}`}
       onChange={(v, g) => changeLights({ range: { [key]: v } }, g)}
@@ -79,8 +90,7 @@ function RangeFields({ light }: { light: PlacedLight }) {
           unit="%"
           value={range.soft * 100}
           step={5}
-          min={0}
-          max={100}
+          limits={limitsTimes(LIMITS.unit, 100)}
           onChange={(v, g) => changeLights({ range: { soft: v / 100 } }, g)}
         />
       )}
@@ -115,8 +125,7 @@ function GoboFields({ id, light }: { id: string; light: PlacedLight }) {
             unit="cm"
             value={gobo.distance * 100}
             step={5}
-            min={2}
-            max={5000}
+            limits={limitsTimes(LIMITS.goboDistance, 100)}
             testId="gobo-distance"
             onChange={(v, g) => set({ distance: v / 100 }, g)}
           />
@@ -125,12 +134,11 @@ function GoboFields({ id, light }: { id: string; light: PlacedLight }) {
             unit="cm"
             value={gobo.width * 100}
             step={2}
-            min={1}
-            max={5000}
+            limits={limitsTimes(LIMITS.goboWidth, 100)}
             testId="gobo-width"
             onChange={(v, g) => set({ width: v / 100 }, g)}
           />
-          <NumberField label="Turned" unit="°" value={gobo.turn} step={5} min={-180} max={180} onChange={(turn, g) => set({ turn }, g)} />
+          <NumberField label="Turned" unit="°" value={gobo.turn} step={5} limits={LIMITS.turn} onChange={(turn, g) => set({ turn }, g)} />
         </>
       )}
       <LightFileButton label="Picture, .png" accept=".png" light={id} />
@@ -148,8 +156,7 @@ function FlagFields({ id, flag, light }: { id: string; flag: FlagItem; light: st
       unit="cm"
       value={flag[key] * 100}
       step={5}
-      min={0.5}
-      max={5000}
+      limits={limitsTimes(LIMITS.size, 100)}
       testId={`flag-${key}`}
       onChange={(v, g) => set({ [key]: v / 100 }, g)}
     />
@@ -170,7 +177,7 @@ function FlagFields({ id, flag, light }: { id: string; flag: FlagItem; light: st
         {cm('Width', 'width')}
         {cm('Height', 'height')}
         {flag.kind === 'box' && cm('Depth', 'depth')}
-        <NumberField label="Roll" unit="°" value={flag.roll} step={5} min={-180} max={180} onChange={(roll, g) => set({ roll }, g)} />
+        <NumberField label="Roll" unit="°" value={flag.roll} step={5} limits={LIMITS.turn} onChange={(roll, g) => set({ roll }, g)} />
       </div>
       <div>
         <NumberField
@@ -179,8 +186,7 @@ function FlagFields({ id, flag, light }: { id: string; flag: FlagItem; light: st
           value={flag.place.distance}
           step={0.05}
           digits={2}
-          min={0.05}
-          max={50}
+          limits={LIMITS.distance}
           testId="flag-distance"
           onChange={(distance, g) => set({ place: placeChange({ distance }) }, g)}
         />
@@ -189,8 +195,7 @@ function FlagFields({ id, flag, light }: { id: string; flag: FlagItem; light: st
           unit="°"
           value={flag.place.azimuth}
           step={1}
-          min={-180}
-          max={180}
+          limits={LIMITS.turn}
           testId="flag-azimuth"
           onChange={(azimuth, g) => set({ place: placeChange({ azimuth }) }, g)}
         />
@@ -199,8 +204,7 @@ function FlagFields({ id, flag, light }: { id: string; flag: FlagItem; light: st
           unit="°"
           value={flag.place.elevation}
           step={1}
-          min={-90}
-          max={90}
+          limits={LIMITS.elevation}
           testId="flag-elevation"
           onChange={(elevation, g) => set({ place: placeChange({ elevation }) }, g)}
         />
@@ -209,8 +213,7 @@ function FlagFields({ id, flag, light }: { id: string; flag: FlagItem; light: st
           unit="%"
           value={flag.density * 100}
           step={5}
-          min={0}
-          max={100}
+          limits={limitsTimes(LIMITS.unit, 100)}
           testId="flag-density"
           onChange={(v, g) => set({ density: v / 100 }, g)}
         />
@@ -219,8 +222,7 @@ function FlagFields({ id, flag, light }: { id: string; flag: FlagItem; light: st
           unit="%"
           value={flag.soft * 100}
           step={5}
-          min={0}
-          max={100}
+          limits={limitsTimes(LIMITS.unit, 100)}
           onChange={(v, g) => set({ soft: v / 100 }, g)}
         />
         <div className="flex gap-3 pt-1 text-2xs">
@@ -256,7 +258,7 @@ function Flags({ id }: { id: string }) {
   const { change } = doc.getState();
   const mine = orderOf(flags).filter((f) => flags.items[f]!.lights.length === 0 || flags.items[f]!.lights.includes(id));
   const add = () => {
-    const made = addFlagPatch(doc.getState().setup, id);
+    const made = addFlagPatch(doc.getState().setup, id, letters());
     change(made.patch);
     view.setState({ flag: made.id });
   };

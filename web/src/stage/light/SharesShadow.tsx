@@ -1,3 +1,4 @@
+import { LIMITS, limitsTimes } from '@plinket/core';
 import type { Light } from '@plinket/core';
 import { NumberField } from '../../parts/NumberField.tsx';
 import { fromHex, toHex } from '../../parts/colour.ts';
@@ -24,8 +25,7 @@ export function SharesLeaf({ light }: { light: Light }) {
             unit="%"
             value={light[key] * 100}
             step={5}
-            min={0}
-            max={400}
+            limits={limitsTimes(LIMITS.share, 100)}
             testId={`layer-${key}`}
             onChange={(v, g) => changeLights({ [key]: v / 100 }, g)}
           />
@@ -63,8 +63,7 @@ export function SharesLeaf({ light }: { light: Light }) {
               unit="%"
               value={light.shadow.density * 100}
               step={5}
-              min={0}
-              max={100}
+              limits={limitsTimes(LIMITS.unit, 100)}
               testId="shadow-density"
               onChange={(v, g) => changeLights({ shadow: { density: v / 100 } }, g)}
             />

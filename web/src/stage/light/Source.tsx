@@ -9,12 +9,14 @@ import {
   type Light,
   type OutputUnit,
   type Patch,
+  lightPatch,
+  LIMITS,
+  limitsTimes,
 } from '@plinket/core';
 import { toast } from 'sonner';
 import { NumberField } from '../../parts/NumberField.tsx';
 import { SelectField } from '../../parts/Fields.tsx';
 import { useStage } from '../context.ts';
-import { lightPatch } from '../moves.ts';
 import { DomeFill } from './DomeFill.tsx';
 import { GlowingObject } from './GlowingObject.tsx';
 
@@ -78,8 +80,7 @@ function Output({ id, light }: { id: string; light: Light }) {
             step={shown >= 1000 ? 50 : shown >= 100 ? 10 : shown >= 10 ? 1 : 0.1}
             digits={2}
             format={figures}
-            min={1e-6}
-            max={1e9}
+            limits={LIMITS.output}
             testId="output"
             onTyped={onTyped}
             onChange={(v, g) => put(v, unit, {}, g)}
@@ -139,8 +140,7 @@ function Size({ light }: { light: Light }) {
       value={cm(metres)}
       step={metres < 0.2 ? 1 : 5}
       digits={metres < 0.1 ? 1 : 0}
-      min={0.5}
-      max={5000}
+      limits={limitsTimes(LIMITS.size, 100)}
       testId={testId}
       onChange={(v, g) => changeLights({ [key]: Number((v / 100).toFixed(5)) }, g)}
     />
@@ -166,8 +166,7 @@ function Size({ light }: { light: Light }) {
             unit="°"
             value={light.angle}
             step={1}
-            min={2}
-            max={170}
+            limits={LIMITS.beam}
             testId="beam"
             onChange={(angle, g) => changeLights({ angle }, g)}
           />
@@ -188,8 +187,7 @@ function Size({ light }: { light: Light }) {
           value={light.angle}
           step={0.1}
           digits={2}
-          min={0.05}
-          max={60}
+          limits={LIMITS.sunDisk}
           testId="sun-angle"
           onChange={(angle, g) => changeLights({ angle }, g)}
         />
@@ -208,8 +206,7 @@ export function Source({ id, light }: { id: string; light: Light }) {
         unit="stops"
         value={light.stops}
         step={1 / 3}
-        min={-20}
-        max={20}
+        limits={LIMITS.stops}
         format={formatStops}
         testId="level"
         onChange={(stops, g) => changeLights({ stops: Math.round(stops * 1e4) / 1e4 }, g)}

@@ -7,6 +7,7 @@ import {
   DEGREE,
   distance,
   fromHead,
+  headAround,
   isPlaced,
   scale,
   setupHead,
@@ -71,11 +72,11 @@ function beamOf(light: PlacedLight): { beam?: number } {
 
 /** Every light that stands somewhere, and every flag. */
 export function bodiesOf(setup: Setup): Body[] {
-  const head = setupHead(setup);
   const lights = orderOf(setup.lights).flatMap((id, i): Body[] => {
     const light = setup.lights.items[id]!;
     if (!isPlaced(light)) return [];
-    const axes = axesInWorld(head, light);
+    const head = headAround(setup, light),
+      axes = axesInWorld(head, light);
     return [
       {
         id,
@@ -95,7 +96,8 @@ export function bodiesOf(setup: Setup): Body[] {
   const flags = orderOf(setup.flags).map((id): Body => {
     const flag = setup.flags.items[id]!;
     const { width, height, depth } = flag;
-    const axes = axesInWorld(head, flag);
+    const head = headAround(setup, flag),
+      axes = axesInWorld(head, flag);
     return {
       id,
       what: 'flag',

@@ -1,5 +1,4 @@
-import { placeOf, setupHead, type Patch, type Setup, type Vec3 } from '@plinket/core';
-import { flagPatch, lightPatch, round } from '../moves.ts';
+import { placeOf, headAround, clamp, LIMITS, type Patch, type Setup, type Vec3, flagPatch, lightPatch, round } from '@plinket/core';
 import { bodiesOf } from './bodies.ts';
 
 /** What the handles hold. */
@@ -30,8 +29,11 @@ export function gripPatch(setup: Setup, grip: NonNullable<Grip>, to: Vec3): Patc
     case 'subject':
       return { subjects: { items: { [grip.id]: { position: rounded(to) } } } };
     default: {
-      const { azimuth, elevation, distance } = placeOf(setupHead(setup), to);
-      const place = { azimuth: round(azimuth, 1), elevation: round(elevation, 1), distance: round(Math.max(0.05, distance), 3) };
+      const { azimuth, elevation, distance } = placeOf(
+        headAround(setup, (grip.kind === 'light' ? setup.lights : setup.flags).items[grip.id]!),
+        to,
+      );
+      const place = { azimuth: round(azimuth, 1), elevation: round(elevation, 1), distance: round(clamp(distance, LIMITS.distance), 3) };
       return grip.kind === 'light' ? lightPatch(grip.id, { place }) : flagPatch(grip.id, { place });
     }
   }

@@ -1,24 +1,18 @@
+import { add, clamp, distance, DEGREE, dot, normalize, scale, sub, type Vec3 } from '../math/index.ts';
+import { sunDirection } from '../light/index.ts';
 import {
-  add,
   axesInWorld,
-  distance,
-  DEGREE,
-  dot,
   fromHead,
-  normalize,
+  LIMITS,
   placeInWorld,
   placeOf,
-  scale,
   setupHead,
-  sub,
-  sunDirection,
   type FlagItem,
   type Frame,
   type Place,
   type PlacedLight,
   type Setup,
-  type Vec3,
-} from '@plinket/core';
+} from '../setup/index.ts';
 
 /** A flat view of the set around the head, metres: x to the right, y up on paper. */
 export interface Flat {
@@ -48,6 +42,7 @@ export function flatView(setup: Setup, kind: 'plan' | 'side'): Flat {
   };
 }
 
+/** A point on paper, metres. */
 export type Point = [number, number];
 
 /** What is drawn of a light or a flag, on paper, to scale. */
@@ -94,8 +89,8 @@ const sphere = (c: Vec3, r: number): Vec3[] => [
 ];
 
 /** Points of a light whose hull is its silhouette. */
-function bodyOf(flat: Flat, light: PlacedLight): Vec3[] {
-  const { centre: c, x, y, z } = axesInWorld(flat.head, light);
+function bodyOf(head: Frame, light: PlacedLight): Vec3[] {
+  const { centre: c, x, y, z } = axesInWorld(head, light);
   const box = (w: number, h: number): Vec3[] => [1, -1].flatMap((i) => [1, -1].map((j) => along(c, [x, (i * w) / 2], [y, (j * h) / 2])));
   switch (light.kind) {
     case 'rectangle':
@@ -115,12 +110,12 @@ function bodyOf(flat: Flat, light: PlacedLight): Vec3[] {
   }
 }
 
-/** The outline of a placed light, and faintly the half-space or beam that it shines into. */
-export function lightOutline(flat: Flat, light: PlacedLight): Outline {
-  const { centre: position, x, y, z } = axesInWorld(flat.head, light);
-  const body = hull(bodyOf(flat, light).map(flat.project));
+/** The outline of a placed light around a head (by default that of the paper's middle), and faintly the half-space or beam that it shines into. */
+export function lightOutline(flat: Flat, light: PlacedLight, head = flat.head): Outline {
+  const { centre: position, x, y, z } = axesInWorld(head, light);
+  const body = hull(bodyOf(head, light).map(flat.project));
   const centre = flat.project(position);
-  const reach = Math.min(0.9, distance(position, fromHead(flat.head, light.place.aim)) * 0.55);
+  const reach = Math.min(0.9, distance(position, fromHead(head, light.place.aim)) * 0.55);
   if (light.kind === 'ball' || light.kind === 'tube') return { body, wedge: [], centre };
   if (light.kind === 'spot' || light.kind === 'profile') {
     const half = ((light.kind === 'spot' ? Math.min(light.angle, 150) : 60) * DEGREE) / 2;
@@ -140,8 +135,8 @@ export function lightOutline(flat: Flat, light: PlacedLight): Outline {
 }
 
 /** The outline of a flag. */
-export function flagOutline(flat: Flat, flag: FlagItem): Outline {
-  const { centre: c, x, y, z } = axesInWorld(flat.head, flag);
+export function flagOutline(flat: Flat, flag: FlagItem, head = flat.head): Outline {
+  const { centre: c, x, y, z } = axesInWorld(head, flag);
   const thick = flag.kind === 'box' ? flag.depth / 2 : 0.006;
   const points =
     flag.kind === 'disk'
@@ -171,7 +166,7 @@ export function sunFrom(flat: Flat, sun: { elevation: number; bearing: number },
     const level = Math.abs(dot(w, flat.away));
     return {
       ...sun,
-      elevation: Math.min(90, Math.max(-2, Math.round(Math.atan2(y, Math.max(Math.abs(x), 0.15) / Math.max(0.2, level)) / DEGREE))),
+      elevation: clamp(Math.round(Math.atan2(y, Math.max(Math.abs(x), 0.15) / Math.max(0.2, level)) / DEGREE), LIMITS.sunHeight),
     };
   }
   const d = add(scale(flat.right, x), scale(flat.away, y));
@@ -192,22 +187,27 @@ function furthest(points: Point[]): [Point, Point] {
   return best;
 }
 
+/** Nearest to the vertical that a height angle is kept when a symbol is dragged in PLAN, degrees. */
+const STEEPEST = 88;
+
 /**
  * The place that a light gets when its symbol is dragged to a point on paper. In PLAN its height angle stays and it goes
  * round and out; in SIDE it rises and sinks on its own vertical line.
+ * @param head the head that the light stands around
  */
-export function dragTo(flat: Flat, place: Place, [x, y]: [number, number]): Partial<Place> {
-  const { head } = flat;
+export function dragTo(flat: Flat, place: Place, [x, y]: Point, head = flat.head): Partial<Place> {
   if (flat.kind === 'plan') {
-    const level = add(scale(flat.right, x), scale(flat.away, y));
-    const far = Math.max(0.12, Math.hypot(x, y));
-    const elevation = Math.min(88, Math.max(-88, place.elevation));
-    const p = add(head.origin, add(level, [0, far * Math.tan(elevation * DEGREE), 0]));
+    const elevation = clamp(place.elevation, [-STEEPEST, STEEPEST]);
+    const point = add(flat.head.origin, add(scale(flat.right, x), scale(flat.away, y)));
+    const level = sub(point, head.origin);
+    // never nearer than the nearest distance that there is
+    const far = Math.max(LIMITS.distance[0] * Math.cos(elevation * DEGREE), Math.hypot(level[0], level[2]));
+    const p = add(head.origin, [level[0], far * Math.tan(elevation * DEGREE), level[2]]);
     const { azimuth, distance: d } = placeOf(head, p);
-    return { azimuth, distance: d };
+    return { azimuth, distance: clamp(d, LIMITS.distance) };
   }
   const now = sub(placeInWorld(head, place), head.origin);
-  const p = add(head.origin, [now[0], y, now[2]]);
+  const p = add(head.origin, [now[0], flat.head.origin[1] + y - head.origin[1], now[2]]);
   const { elevation, distance: d } = placeOf(head, p);
   return { elevation, distance: d };
 }

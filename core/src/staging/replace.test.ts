@@ -1,94 +1,27 @@
 import { describe, expect, it } from '@jest/globals';
 import {
-  orderOf,
+  addBallsPatch,
+  addThingPatch,
   applyPatch,
+  besidePatch,
   groundAt,
+  groundPatch,
   headInWorld,
+  isNewer,
+  isStandIn,
+  newerPatch,
+  orderOf,
   parseSetup,
-  placeInWorld,
+  replacePatch,
   setupHead,
-  type RectangleLight,
+  THINGS,
   type Setup,
-} from '@plinket/core';
-import { HEAD, panelLight, setupWith } from '../../../core/src/testing/setups.ts';
-import { colourOf, letterOf } from '../parts/identity.ts';
-import { addLightPatch, lightPatch, placePatch, removeLightsPatch, sizeChange, stopsPatch } from './moves.ts';
-import { addBallsPatch, addThingPatch, THINGS, type Thing } from './set-pieces.ts';
-import { dragTo, flatView, lightOutline } from './projection.ts';
-import { besidePatch, groundPatch, isNewer, isStandIn, newerPatch, replacePatch } from './replace.ts';
+  type Thing,
+} from '../index.ts';
+import { HEAD, panelLight, setupWith } from '../testing/setups.ts';
 
 const setup = setupWith({ key: panelLight(), rim: panelLight({ name: 'Rim' }) });
-const key = setup.lights.items['key'] as RectangleLight;
 const after = (patch: object): Setup => parseSetup(applyPatch(setup, patch));
-const keyAfter = (patch: object) => after(patch).lights.items['key'] as RectangleLight;
-
-describe('what keys and cards do to a light', () => {
-  it('steps the level by thirds and stays on them', () => {
-    let light: RectangleLight = key;
-    for (let i = 0; i < 4; i++) light = keyAfter(stopsPatch('key', light, 1 / 3));
-    expect(keyAfter(stopsPatch('key', { ...key, stops: 1 }, 1 / 3)).stops).toBeCloseTo(4 / 3, 3);
-    expect(light.stops).toBeCloseTo(4 / 3, 3);
-    expect(keyAfter(stopsPatch('key', { ...key, stops: 0.1 }, -1)).stops).toBe(-1);
-  });
-  it('wraps the azimuth and keeps elevation and distance in range', () => {
-    expect(keyAfter(placePatch('key', { azimuth: 185 })).place.azimuth).toBe(-175);
-    expect(keyAfter(placePatch('key', { elevation: 120 })).place.elevation).toBe(90);
-    expect(keyAfter(placePatch('key', { distance: 0 })).place.distance).toBe(0.1);
-  });
-  it('scales both sides', () => {
-    const { width, height } = keyAfter(lightPatch('key', sizeChange(key, 2)!));
-    expect([width, height]).toEqual([1.2, 1.6]);
-  });
-  it('adds lights with free ids and takes them away again', () => {
-    const one = addLightPatch(setup);
-    const first = after(one.patch);
-    const two = addLightPatch(first);
-    expect(two.id).not.toBe(one.id);
-    expect(parseSetup(applyPatch(first, removeLightsPatch(first, [one.id])))).toEqual(setup);
-  });
-  it('gives every light a letter and one of eight colours', () => {
-    expect([0, 1, 25, 26, 59].map(letterOf)).toEqual(['A', 'B', 'Z', 'A2', 'H3']);
-    expect(new Set(Array.from({ length: 8 }, (_, i) => colourOf(i))).size).toBe(8);
-  });
-});
-
-describe('PLAN and SIDE', () => {
-  const plan = flatView(setup, 'plan'),
-    side = flatView(setup, 'side');
-  it('PLAN has the camera below and agrees with the picture about left and right', () => {
-    const [x, y] = plan.project(setup.camera.position);
-    expect(y).toBeLessThan(-2);
-    expect(x).toBeCloseTo(0, 6);
-    // the key stands to the subject's left, which the camera sees on the right
-    expect(lightOutline(plan, key).centre[0]).toBeGreaterThan(0.5);
-  });
-  it('SIDE has the camera at the left and height upwards', () => {
-    expect(side.project(setup.camera.position)[0]).toBeLessThan(-2);
-    expect(lightOutline(side, key).centre[1]).toBeCloseTo(1.5 * Math.sin((35 * Math.PI) / 180), 6);
-  });
-  it('draws panels to scale', () => {
-    const flat = panelLight({ place: { azimuth: 0, elevation: 0, distance: 2, aim: [0, 0, 0] }, width: 1 });
-    const xs = lightOutline(plan, flat).body.map((p) => p[0]);
-    expect(Math.max(...xs) - Math.min(...xs)).toBeCloseTo(1, 6);
-  });
-  it.each([
-    [1.2, -0.7],
-    [-0.4, 1.1],
-  ])('a drag in PLAN to %f, %f puts the light there and keeps its height angle', (x, y) => {
-    const place = { ...key.place, ...dragTo(plan, key.place, [x, y]) };
-    const [px, py] = plan.project(placeInWorld(setupHead(setup), place));
-    expect([px, py].map((v) => +v.toFixed(6))).toEqual([x, y]);
-    expect(place.elevation).toBe(35);
-  });
-  it('a drag in SIDE moves the light on its vertical line', () => {
-    const place = { ...key.place, ...dragTo(side, key.place, [0, -0.3]) };
-    const before = placeInWorld(setupHead(setup), key.place),
-      now = placeInWorld(setupHead(setup), place);
-    expect(now[0]).toBeCloseTo(before[0], 6);
-    expect(now[2]).toBeCloseTo(before[2], 6);
-    expect(now[1]).toBeCloseTo(setupHead(setup).origin[1] - 0.3, 6);
-  });
-});
 
 const withOld = setupWith(setup.lights.items, {
   subjects: {
@@ -134,7 +67,7 @@ describe('bringing a character in', () => {
     const dummy = parseSetup(applyPatch(withOld, { subjects: { items: { s: { name: 'Stand-in figure' } } } }));
     expect(isStandIn(dummy.subjects.items['s']!)).toBe(true);
     const next = parseSetup(applyPatch(dummy, replacePatch(dummy, report, 'c'.repeat(64), 1)));
-    expect(orderOf(next.subjects)).toEqual([expect.stringMatching(/^subject-1[a-z]{3}$/), 's']);
+    expect(orderOf(next.subjects)).toEqual(['subject-1', 's']);
     expect(next.subjects.items['s']!.visible).toBe(false);
     expect(setupHead(next).headHeight).toBeCloseTo(0.46, 6);
     const other = applyPatch(dummy, replacePatch(dummy, { ...report, name: 'Stand-in knot' }, 'c'.repeat(64), 1));

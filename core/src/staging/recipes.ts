@@ -1,25 +1,21 @@
 // The shelf: lights by what they are for, each sensible as it comes. Sizes and distances follow the head, levels the camera.
+import { add, clamp, round, normalize, scale, sub } from '../math/index.ts';
+import { exposureFactor, luminance, snapThird } from '../photometry/index.ts';
+import { sunThroughAir } from '../light/index.ts';
 import {
   inOrder,
-  add,
+  LIMITS,
   ball,
   disk,
   dome,
-  exposureFactor,
   glow,
-  luminance,
-  normalize,
   outputValue,
   placeOf,
   rectangle,
-  scale,
   setupHead,
   sky,
-  snapThird,
   spot,
-  sub,
   sun,
-  sunThroughAir,
   toHead,
   tube,
   wrapDegrees,
@@ -29,8 +25,7 @@ import {
   type PlacedLight,
   type Role,
   type Setup,
-} from '@plinket/core';
-import { round } from './moves.ts';
+} from '../setup/index.ts';
 
 export interface ShelfItem {
   id: string;
@@ -56,18 +51,30 @@ const stand = (setup: Setup) => {
   const head = setupHead(setup),
     k = head.headHeight / PERSON;
   const camera = placeOf(head, setup.camera.position);
-  return { k, camera, E: wanted(setup), metres: (v: number) => round(v * k, 3) };
+  return {
+    k,
+    camera,
+    E: wanted(setup),
+    metres: (v: number) => round(v * k, 3),
+    /** Across a source, for this head. */
+    size: (v: number) => clamp(round(v * k, 3), LIMITS.size),
+  };
 };
 
 type Spec = { azimuth: number; elevation: number; distance: number; aim?: Place['aim']; kelvin?: number; share: number };
 
 function place(light: PlacedLight, setup: Setup, { azimuth, elevation, distance, aim = [0, 0, 0] }: Spec): void {
-  light.place = { azimuth: round(wrapDegrees(azimuth), 1), elevation, distance: stand(setup).metres(distance), aim };
+  light.place = {
+    azimuth: round(wrapDegrees(azimuth), 1),
+    elevation,
+    distance: clamp(stand(setup).metres(distance), LIMITS.distance),
+    aim,
+  };
 }
 
 function panel(setup: Setup, role: Role, name: string, width: number, height: number, spec: Spec, round_ = false): Light {
-  const { metres, E } = stand(setup);
-  const light = (round_ ? disk : rectangle)({ role, name, width: metres(width), height: metres(height), kelvin: spec.kelvin ?? 5600 });
+  const { size, E } = stand(setup);
+  const light = (round_ ? disk : rectangle)({ role, name, width: size(width), height: size(height), kelvin: spec.kelvin ?? 5600 });
   place(light, setup, spec);
   const area = light.width * light.height * (round_ ? Math.PI / 4 : 1);
   light.output = { ...light.output, value: round(bright(E * spec.share, area, light.place.distance), 1) };
@@ -199,7 +206,12 @@ export const SHELF: ShelfItem[] = [
     make: (s) => {
       const light = spot({ role: 'key', name: 'Window', angle: 40, soft: 0.2, diameter: 0.02, kelvin: 4800 });
       place(light, s, { azimuth: 50 * besideKey(s), elevation: 22, distance: 2.4, share: 1 });
-      light.gobo = { ...light.gobo, pattern: 'window', distance: stand(s).metres(1.3), width: stand(s).metres(0.22) };
+      light.gobo = {
+        ...light.gobo,
+        pattern: 'window',
+        distance: clamp(stand(s).metres(1.3), LIMITS.goboDistance),
+        width: clamp(stand(s).metres(0.22), LIMITS.goboWidth),
+      };
       light.output = { ...light.output, value: round(stand(s).E * light.place.distance ** 2 * 1.2, 1) };
       return [light];
     },
@@ -210,7 +222,7 @@ export const SHELF: ShelfItem[] = [
     name: 'Paper ball',
     words: 'a glowing ball of 30 cm',
     make: (s) => {
-      const light = ball({ role: 'accent', name: 'Ball', diameter: stand(s).metres(0.3), kelvin: 3000 });
+      const light = ball({ role: 'accent', name: 'Ball', diameter: stand(s).size(0.3), kelvin: 3000 });
       place(light, s, { azimuth: -60, elevation: -10, distance: 1, share: 0.5 });
       light.output = {
         ...light.output,
@@ -225,7 +237,7 @@ export const SHELF: ShelfItem[] = [
     name: 'Tube',
     words: '120 cm, upright, beside the figure',
     make: (s) => {
-      const light = tube({ role: 'accent', name: 'Tube', length: stand(s).metres(1.2), diameter: stand(s).metres(0.04) });
+      const light = tube({ role: 'accent', name: 'Tube', length: stand(s).size(1.2), diameter: stand(s).size(0.04) });
       place(light, s, { azimuth: 110, elevation: 0, distance: 1, share: 0.6 });
       light.output = { ...light.output, value: round(bright(stand(s).E * 0.6, light.length * light.diameter, light.place.distance), 1) };
       return [light];

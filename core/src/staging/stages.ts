@@ -1,4 +1,4 @@
-import type { Patch } from '@plinket/core';
+import type { Patch } from '../setup/index.ts';
 
 /** Stages that are ready to use; names are ours. */
 export const STAGES: { id: string; name: string; words: string; stage: Patch; plate?: Patch }[] = [

@@ -1,11 +1,13 @@
+import { clamp, round, type Vec3 } from '../math/index.ts';
+import { snapThird } from '../photometry/index.ts';
 import {
   withRanks,
   freeId,
   orderOf,
   isPlaced,
   rectangle,
-  setupHead,
-  snapThird,
+  headAround,
+  LIMITS,
   toHead,
   wrapDegrees,
   type FlagItem,
@@ -14,8 +16,7 @@ import {
   type Place,
   type PlacedLight,
   type Setup,
-  type Vec3,
-} from '@plinket/core';
+} from '../setup/index.ts';
 
 /** Patches for what the artist does to lights and flags; each is plain data. */
 export const lightPatch = (id: string, change: Patch): Patch => ({ lights: { items: { [id]: change } } });
@@ -33,15 +34,12 @@ export function lightsPatch(setup: Setup, ids: readonly string[], change: Patch)
   return { lights: { items } };
 }
 
-export const round = (v: number, digits: number): number => Number(v.toFixed(digits));
-const within = (v: number, min: number, max: number): number => Math.min(max, Math.max(min, v));
-
 /** What a move makes of a place: azimuth is wrapped, elevation and distance kept in range. */
 export function placeChange(place: Partial<Place>): Patch {
   const out: Patch = {};
   if (place.azimuth !== undefined) out['azimuth'] = round(wrapDegrees(place.azimuth), 2);
-  if (place.elevation !== undefined) out['elevation'] = round(within(place.elevation, -90, 90), 2);
-  if (place.distance !== undefined) out['distance'] = round(within(place.distance, 0.1, 50), 4);
+  if (place.elevation !== undefined) out['elevation'] = round(clamp(place.elevation, LIMITS.elevation), 2);
+  if (place.distance !== undefined) out['distance'] = round(clamp(place.distance, LIMITS.distance), 4);
   if (place.aim !== undefined) out['aim'] = place.aim.map((v) => round(v, 4)) as Vec3;
   return out;
 }
@@ -50,9 +48,9 @@ export function placeChange(place: Partial<Place>): Patch {
 export const placePatch = (id: string, place: Partial<Place>): Patch => lightPatch(id, { place: placeChange(place) });
 
 export const stopsPatch = (id: string, light: Light, by: number): Patch =>
-  lightPatch(id, { stops: round(within(snapThird(light.stops + by), -20, 20), 4) });
+  lightPatch(id, { stops: round(clamp(snapThird(light.stops + by), LIMITS.stops), 4) });
 
-const size = (v: number, factor: number) => round(within(v * factor, 0.02, 20), 4);
+const size = (v: number, factor: number) => round(clamp(v * factor, LIMITS.size), 4);
 
 /** Makes a light's source larger or smaller; nothing for lights without a size. */
 export function sizeChange(light: Light, factor: number): Patch | undefined {
@@ -67,7 +65,7 @@ export function sizeChange(light: Light, factor: number): Patch | undefined {
     case 'tube':
       return { length: size(light.length, factor) };
     case 'sun':
-      return { angle: round(within(light.angle * factor, 0.05, 60), 3) };
+      return { angle: round(clamp(light.angle * factor, LIMITS.sunDisk), 3) };
     default:
       return undefined;
   }
@@ -80,10 +78,10 @@ export function walkChange(light: Light, azimuth: number, elevation: number): Pa
   if (light.kind === 'sun' || light.kind === 'sky')
     return {
       bearing: round(wrapDegrees(light.bearing + azimuth), 2),
-      elevation: round(within(light.elevation + elevation, -2, 90), 2),
+      elevation: round(clamp(light.elevation + elevation, LIMITS.sunHeight), 2),
     };
   if (light.kind === 'dome')
-    return { bearing: round(wrapDegrees(light.bearing + azimuth), 2), tilt: round(within(light.tilt + elevation, -90, 90), 2) };
+    return { bearing: round(wrapDegrees(light.bearing + azimuth), 2), tilt: round(clamp(light.tilt + elevation, LIMITS.elevation), 2) };
   return undefined;
 }
 
@@ -97,17 +95,11 @@ export function skyPatch(setup: Setup, id: string, change: Patch): Patch {
   return lightsPatch(setup, together, change);
 }
 
-/** A free id, with letters that no other window chooses at the same moment. */
-export const freshId = (taken: Record<string, unknown>, stem: string): string => freeId(taken, stem, letters());
-
-/** Three letters by chance. */
-const letters = (): string => [...crypto.getRandomValues(new Uint8Array(3))].map((v) => String.fromCharCode(97 + (v % 26))).join('');
-
-/** Adds lights at the end. */
-export function addLightsPatch(setup: Setup, lights: Light[]): { patch: Patch; ids: string[] } {
+/** Adds lights at the end. `letters` end their ids: no other window chooses the same ones at the same moment. */
+export function addLightsPatch(setup: Setup, lights: Light[], letters = ''): { patch: Patch; ids: string[] } {
   const items: Record<string, Light> = {};
   const ids = lights.map((light) => {
-    const id = freshId({ ...setup.lights.items, ...items }, light.role);
+    const id = freeId({ ...setup.lights.items, ...items }, light.role, letters);
     items[id] = light;
     return id;
   });
@@ -115,9 +107,13 @@ export function addLightsPatch(setup: Setup, lights: Light[]): { patch: Patch; i
 }
 
 /** A plain light in front of the face. */
-export function addLightPatch(setup: Setup): { patch: Patch; id: string } {
+export function addLightPatch(setup: Setup, letters = ''): { patch: Patch; id: string } {
   const light = rectangle({ name: `Light ${orderOf(setup.lights).length + 1}` });
-  const { patch, ids } = addLightsPatch(setup, [{ ...light, place: { azimuth: 20, elevation: 30, distance: 1.5, aim: [0, 0, 0] } }]);
+  const { patch, ids } = addLightsPatch(
+    setup,
+    [{ ...light, place: { azimuth: 20, elevation: 30, distance: 1.5, aim: [0, 0, 0] } }],
+    letters,
+  );
   return { patch, id: ids[0]! };
 }
 
@@ -148,9 +144,9 @@ export const mirrorPatch = (id: string, light: PlacedLight): Patch =>
   lightPatch(id, { place: mirrored(light.place, false), roll: light.roll === 0 ? 0 : -light.roll });
 
 /** A second light like the first: free beside it, or a twin opposite or below that shares everything but its place. */
-export function copyPatch(setup: Setup, id: string, how: 'copy' | 'opposite' | 'below'): { patch: Patch; id: string } {
+export function copyPatch(setup: Setup, id: string, how: 'copy' | 'opposite' | 'below', letters = ''): { patch: Patch; id: string } {
   const light = setup.lights.items[id]!;
-  const copyId = freshId(setup.lights.items, light.role);
+  const copyId = freeId(setup.lights.items, light.role, letters);
   const { twin: _, ...plain } = light;
   const name = `${light.name} ${how === 'copy' ? 'copy' : how}`.slice(0, 60);
   let copy: Light = { ...plain, name, locked: false } as Light;
@@ -166,11 +162,12 @@ export function copyPatch(setup: Setup, id: string, how: 'copy' | 'opposite' | '
 }
 
 /** A flag halfway between a light and what it looks at, as wide as the light. */
-export function addFlagPatch(setup: Setup, lightId: string | undefined): { patch: Patch; id: string } {
+export function addFlagPatch(setup: Setup, lightId: string | undefined, letters = ''): { patch: Patch; id: string } {
   const light = lightId === undefined ? undefined : setup.lights.items[lightId];
   const placed = light && isPlaced(light) ? light : undefined;
-  const id = freshId(setup.flags.items, 'flag');
-  const k = setupHead(setup).headHeight / 0.23;
+  const id = freeId(setup.flags.items, 'flag', letters);
+  const around = placed?.around === undefined ? {} : { around: placed.around };
+  const k = headAround(setup, around).headHeight / 0.23;
   const flag: Omit<FlagItem, 'rank'> = {
     kind: 'panel',
     name: `Flag ${orderOf(setup.flags).length + 1}`,
@@ -178,6 +175,7 @@ export function addFlagPatch(setup: Setup, lightId: string | undefined): { patch
     place: placed
       ? { ...placed.place, distance: round(placed.place.distance / 2, 3) }
       : { azimuth: 0, elevation: 20, distance: 0.8, aim: [0, 0, 0] },
+    ...around,
     roll: 0,
     width: round(0.4 * k, 3),
     height: round(0.3 * k, 3),
@@ -192,8 +190,8 @@ export function addFlagPatch(setup: Setup, lightId: string | undefined): { patch
 export const removeFlagPatch = (id: string): Patch => ({ flags: { items: { [id]: null } } });
 
 /** What lights are aimed at by name, in the head's frame. */
-export function aimsOf(setup: Setup): [string, Vec3][] {
-  const h = setupHead(setup).headHeight;
+export function aimsOf(setup: Setup, light: PlacedLight): [string, Vec3][] {
+  const h = headAround(setup, light).headHeight;
   const at = (x: number, y: number, z: number): Vec3 => [round(x * h, 4), round(y * h, 4), round(z * h, 4)];
   return [
     ['eyes', [0, 0, 0]],
@@ -203,4 +201,8 @@ export function aimsOf(setup: Setup): [string, Vec3][] {
 }
 
 /** Aims a light at a point of the world. */
-export const aimAtPatch = (setup: Setup, id: string, point: Vec3): Patch => placePatch(id, { aim: toHead(setupHead(setup), point) });
+export const aimAtPatch = (setup: Setup, id: string, point: Vec3): Patch =>
+  placePatch(id, { aim: toHead(headAround(setup, setup.lights.items[id] as PlacedLight), point) });
+
+/** The same place around another's head; without a subject, around the first in sight. */
+export const aroundPatch = (id: string, subject: string | undefined): Patch => lightPatch(id, { around: subject ?? null });

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from '@jest/globals';
-import { applyPatch, compile, compileCamera, distance, parseSetup, setupHead, STAGE_DEFAULTS, type Setup } from '@plinket/core';
-import { setupWith } from '../../../core/src/testing/setups.ts';
+import { applyPatch, compile, compileCamera, distance, parseSetup, setupHead, STAGE_DEFAULTS, type Setup } from '../index.ts';
+import { setupWith } from '../testing/setups.ts';
 import { coverPatch, dollyPatch, lensPatch, orbitPatch, panPatch, shotPatch, SHOTS } from './framing.ts';
 import { STAGES, stagePatch } from './stages.ts';
 
@@ -92,7 +92,7 @@ describe('a stage that the frame sees past', () => {
 describe('stages that are ready', () => {
   it.each(STAGES)('$name has its picture', ({ id }) => {
     // a PNG says its width and height at byte 16
-    const png = readFileSync(new URL(`./presets/${id}.png`, import.meta.url));
+    const png = readFileSync(new URL(`../../../web/src/stage/presets/${id}.png`, import.meta.url));
     expect([png.readUInt32BE(16), png.readUInt32BE(20)]).toEqual([112, 80]);
   });
   it.each(STAGES)('$name is whole and can be compiled', (preset) => {

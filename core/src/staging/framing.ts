@@ -1,19 +1,7 @@
 // Where the camera stands for a frame, and whether the stage fills it.
-import {
-  add,
-  compileCamera,
-  DEGREE,
-  distance,
-  normalize,
-  scale,
-  setupHead,
-  sub,
-  type Camera,
-  type Patch,
-  type Setup,
-  type Vec3,
-} from '@plinket/core';
-import { round } from './moves.ts';
+import { add, clamp, round, DEGREE, distance, normalize, scale, sub, type Vec3 } from '../math/index.ts';
+import { LIMITS, setupHead, type Camera, type Patch, type Setup } from '../setup/index.ts';
+import { compileCamera } from '../scene/index.ts';
 
 /** Shot sizes by what they show, in heights of the head: from above the crown down. Common practice, no source. */
 export const SHOTS: [string, number][] = [
@@ -30,7 +18,7 @@ const ABOVE = 0.3;
 function focusAlong({ lens, position, target }: Camera, away: number): Patch {
   if (lens.fNumber === 0) return {};
   const focus = lens.focus + away - distance(position, target);
-  return { lens: { focus: round(Math.min(1000, Math.max(0.02, focus)), 3) } };
+  return { lens: { focus: round(clamp(focus, LIMITS.focus), 3) } };
 }
 
 const rounded = (p: Vec3): Vec3 => p.map((v) => round(v, 4)) as Vec3;
@@ -120,8 +108,8 @@ export function coverPatch(setup: Setup): Patch | undefined {
     else front = Math.max(front, z);
   }
   const out: Patch = {};
-  if (width > stage.width) out['width'] = round(Math.min(200, width * MARGIN), 2);
-  if (height > stage.height && stage.kind !== 'floor') out['height'] = round(Math.min(100, height * MARGIN), 2);
-  if (front > stage.front && stage.kind !== 'flat') out['front'] = round(Math.min(200, front * MARGIN), 2);
+  if (width > stage.width) out['width'] = round(Math.min(LIMITS.stageWidth[1], width * MARGIN), 2);
+  if (height > stage.height && stage.kind !== 'floor') out['height'] = round(Math.min(LIMITS.stageHeight[1], height * MARGIN), 2);
+  if (front > stage.front && stage.kind !== 'flat') out['front'] = round(Math.min(LIMITS.stageFront[1], front * MARGIN), 2);
   return Object.keys(out).length ? { stage: out } : undefined;
 }

@@ -1,4 +1,6 @@
+import type { Vec3 } from '../math/index.ts';
 import {
+  freeId,
   inOrder,
   orderOf,
   withRanks,
@@ -8,26 +10,32 @@ import {
   type Patch,
   type Setup,
   type Subject,
-  type Vec3,
-} from '@plinket/core';
-import type { AssetReport } from '../engine/messages.ts';
-import { freshId } from './moves.ts';
+} from '../setup/index.ts';
+
+/** What is known of a character that comes in. */
+export interface Arrival {
+  name: string;
+  size: { width: number; height: number; depth: number };
+  /** Lowest point in its own space, metres. */
+  floor: number;
+  parts: { name: string }[];
+  head: HeadFrame;
+  clips: string[];
+}
 
 /** Names of stand-ins begin with this. */
 const STAND_IN = 'Stand-in';
 export const isStandIn = (subject: Pick<Subject, 'name'>): boolean => subject.name.startsWith(STAND_IN);
 
-const freeSubject = (setup: Setup): string => freshId(setup.subjects.items, 'subject');
-
 /**
  * What bringing a character in changes: it takes the first subject's place, feet on the floor, and camera and stage
  * follow so that the new head is framed as the old one was. A stand-in is not thrown away: it steps aside and can be shown again.
  */
-export function replacePatch(setup: Setup, report: AssetReport, sha256: string, scale: number): Patch {
+export function replacePatch(setup: Setup, report: Arrival, sha256: string, scale: number, letters = ''): Patch {
   const first = orderOf(setup.subjects)[0];
   const old = first === undefined ? undefined : setup.subjects.items[first];
   const steps = first !== undefined && old !== undefined && isStandIn(old) && !report.name.startsWith(STAND_IN);
-  const id = steps ? freeSubject(setup) : (first ?? 'subject');
+  const id = steps ? freeId(setup.subjects.items, 'subject', letters) : (first ?? 'subject');
   // a bust hangs where its file hangs it; what is near the floor is put on it
   const rise = Math.abs(report.floor * scale) < 0.6 * report.size.height * scale ? -report.floor * scale : 0;
   const subject: Omit<Subject, 'rank'> = {
@@ -66,8 +74,8 @@ export function replacePatch(setup: Setup, report: AssetReport, sha256: string, 
 }
 
 /** What bringing a character in beside the others changes: it stands a head's width clear to the picture's left, on the floor. */
-export function besidePatch(setup: Setup, report: AssetReport, sha256: string, scale: number): { patch: Patch; id: string } {
-  const id = freeSubject(setup);
+export function besidePatch(setup: Setup, report: Arrival, sha256: string, scale: number, letters = ''): { patch: Patch; id: string } {
+  const id = freeId(setup.subjects.items, 'subject', letters);
   const { width, height } = report.size;
   const left = Math.min(0, ...inOrder(setup.subjects).map((s) => s.position[0]));
   const rise = Math.abs(report.floor * scale) < 0.6 * height * scale ? setup.stage.floor - report.floor * scale : setup.stage.floor;
@@ -88,7 +96,7 @@ export function besidePatch(setup: Setup, report: AssetReport, sha256: string, s
 const SAME = 0.5;
 
 /** Whether a file is, by its parts' names, another version of a character. */
-export function isNewer(parts: readonly string[], report: AssetReport): boolean {
+export function isNewer(parts: readonly string[], report: Arrival): boolean {
   const names = new Set(report.parts.map((p) => p.name)),
     old = new Set(parts);
   const common = [...old].filter((n) => names.has(n)).length;
@@ -96,17 +104,17 @@ export function isNewer(parts: readonly string[], report: AssetReport): boolean 
 }
 
 /** Whether lights go with a clip's head, and the file still has the clip. */
-export const followsClip = ({ pose }: Subject, { clips }: AssetReport): boolean => pose?.head !== undefined && clips.includes(pose.clip);
+export const followsClip = ({ pose }: Subject, { clips }: Arrival): boolean => pose?.head !== undefined && clips.includes(pose.clip);
 
 /** The head that a newer version has: one that was picked or corrected by hand stays. */
-export const newerHead = (old: Subject, report: AssetReport): HeadFrame => (old.head.source === 'hand' ? old.head : report.head);
+export const newerHead = (old: Subject, report: Arrival): HeadFrame => (old.head.source === 'hand' ? old.head : report.head);
 
 /**
  * What a newer version of a character changes: the file. Place, size, changed materials of parts that are still there, and a head
  * that was picked or corrected by hand stay; so do all lights. A pose stays when its clip does.
  * @param headAt where the new file's head is at the pose, where lights follow it
  */
-export function newerPatch(setup: Setup, id: string, report: AssetReport, sha256: string, scale = 1, headAt?: HeadFrame): Patch {
+export function newerPatch(setup: Setup, id: string, report: Arrival, sha256: string, scale = 1, headAt?: HeadFrame): Patch {
   const old = setup.subjects.items[id]!;
   const names = new Set(report.parts.map((p) => p.name));
   const gone = Object.keys(old.materials).filter((part) => !names.has(part));

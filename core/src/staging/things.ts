@@ -1,5 +1,5 @@
-import { orderOf, withRanks, fromHead, setupHead, type Patch, type Prop, type Setup } from '@plinket/core';
-import { freshId, round } from './moves.ts';
+import { round } from '../math/index.ts';
+import { freeId, LIMITS, orderOf, withRanks, fromHead, setupHead, type Patch, type Prop, type Setup } from '../setup/index.ts';
 
 /** A mirror ball and a ball of middle grey, one above the other beside the head, close enough to be in a portrait. */
 export function addBallsPatch(setup: Setup): Patch {
@@ -37,10 +37,10 @@ export type Thing = keyof typeof THINGS;
 const STEP = { rise: 0.17, tread: 0.29, deep: 0.7 };
 
 /** Puts a thing under the first figure, to its size; the figure is set down on it by hand, as it may only lean on it. */
-export function addThingPatch(setup: Setup, thing: Thing): Patch {
+export function addThingPatch(setup: Setup, thing: Thing, letters = ''): Patch {
   const { props } = setup;
   const kind = thing === 'step' || thing === 'steps' ? 'steps' : 'plinth';
-  const id = freshId(props.items, kind);
+  const id = freeId(props.items, kind, letters);
   const k = setupHead(setup).headHeight / 0.23;
   const [x, , z] = setup.subjects.items[orderOf(setup.subjects)[0] ?? '']?.position ?? [0, 0, 0];
   const common = {
@@ -65,7 +65,7 @@ export function addThingPatch(setup: Setup, thing: Thing): Patch {
     turn: 0,
     width: size(1.6),
     tread,
-    rise: Math.max(0.01, size(STEP.rise)),
+    rise: Math.max(LIMITS.rise[0], size(STEP.rise)),
     count,
   };
   return { props: { items: withRanks(props, { [id]: steps }) as unknown as Patch } };

@@ -1,0 +1,8 @@
+// What the artist's hand does to a setup, as patches: lights moved and added, frames, figures and things put in, and the set on paper.
+export * from './moves.ts';
+export * from './recipes.ts';
+export * from './framing.ts';
+export * from './projection.ts';
+export * from './replace.ts';
+export * from './things.ts';
+export * from './stages.ts';
