@@ -5,6 +5,7 @@ export * from './surface/index.ts';
 export * from './light/index.ts';
 export * from './setup/index.ts';
 export * from './scene/index.ts';
+export * from './face/index.ts';
 export * from './staging/index.ts';
 export * from './trace/index.ts';
 export * from './film/index.ts';

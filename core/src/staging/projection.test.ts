@@ -1,14 +1,11 @@
 import { describe, expect, it } from '@jest/globals';
 import {
-  applyPatch,
   dragTo,
   flatView,
   lightOutline,
-  parseSetup,
   placeInWorld,
   setupHead,
   type RectangleLight,
-  type Setup,
 } from '../index.ts';
 import { panelLight, setupWith } from '../testing/setups.ts';
 

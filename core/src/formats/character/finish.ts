@@ -2,7 +2,7 @@ import { checkMesh, MeshError } from '@plinket/kernel';
 import type { Vec3 } from '../../math/index.ts';
 import type { CharacterAsset, ImportWarning, Part, Rig } from '../../scene/index.ts';
 import { ImportError } from './error.ts';
-import { headFromLandmarks, proposeHead } from './head.ts';
+import { headFromLandmarks, proposeHead } from '../../face/index.ts';
 import { scaleWarnings } from './scale.ts';
 
 /** Checks a part's mesh. @throws ImportError bad-mesh that names the part */

@@ -2,7 +2,8 @@ import { describe, expect, it } from '@jest/globals';
 import { validateBytes } from 'gltf-validator';
 import { insideOut } from '../../geometry/index.ts';
 import { readGlb, writeGlb } from '../index.ts';
-import { proposeHead, STAND_INS, standIn } from './index.ts';
+import { proposeHead } from '../../face/index.ts';
+import { STAND_INS, standIn } from './index.ts';
 
 describe.each(STAND_INS)('the stand-in %s', (kind) => {
   const asset = standIn(kind);

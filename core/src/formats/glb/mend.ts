@@ -1,7 +1,8 @@
 import { Logger, WebIO, type Document, type Primitive } from '@gltf-transform/core';
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import type { Vec3 } from '../../math/index.ts';
-import { counter, landmarksOf, TURNS, upright, type Stance } from '../character/index.ts';
+import { counter, TURNS, upright, type Stance } from '../character/index.ts';
+import { landmarksOf } from '../../face/index.ts';
 import type { ReadOptions } from './decoders.ts';
 import { attributesOf, mendAttributes, writeAttributes } from './primitives.ts';
 import { openGlb } from './read.ts';

@@ -1,6 +1,6 @@
-import { add, dot, scale, sub, type Vec3 } from '../../math/index.ts';
-import type { Part } from '../../scene/index.ts';
-import { axesOf, type HeadFrame, type LandmarkName } from '../../setup/index.ts';
+import { add, dot, scale, sub, type Vec3 } from '../math/index.ts';
+import type { Part } from '../scene/index.ts';
+import { axesOf, type HeadFrame, type LandmarkName } from '../setup/index.ts';
 
 /** Where points lie on a head, in its heights from between the pupils: to its left, up. Proportions of a face, common practice, no source. */
 const ASIDE = { pupil: 0.135, mouth: 0.115, cheek: 0.26 },

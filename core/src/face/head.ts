@@ -1,7 +1,7 @@
-import { add, cross, dot, length, normalize, scale, sub, type Vec3 } from '../../math/index.ts';
-import { proposeFace } from './face.ts';
-import type { Part } from '../../scene/index.ts';
-import type { HeadFrame } from '../../setup/index.ts';
+import { add, cross, dot, length, normalize, scale, sub, type Vec3 } from '../math/index.ts';
+import { proposeFace } from './profile.ts';
+import type { Part } from '../scene/index.ts';
+import type { HeadFrame } from '../setup/index.ts';
 
 /** Landmarks that a file may carry in its scene's extras: `{ "landmarks": { "pupilL": [x, y, z], … } }`, metres. */
 export function landmarksOf(extras: Record<string, unknown>): Record<string, Vec3> {

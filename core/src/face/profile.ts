@@ -1,5 +1,5 @@
-import type { Part } from '../../scene/index.ts';
-import type { HeadFrame } from '../../setup/index.ts';
+import type { Part } from '../scene/index.ts';
+import type { HeadFrame } from '../setup/index.ts';
 
 /** Rows of the profile in one height of the rough head. */
 const ROWS = 60;

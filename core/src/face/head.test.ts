@@ -1,13 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from '@jest/globals';
-import { buildBall } from '../../geometry/index.ts';
-import type { Part } from '../../scene/index.ts';
-import { material } from '../../surface/index.ts';
-import { boundsOf, proposeHead } from './index.ts';
-import { readGlb } from '../index.ts';
+import { buildBall } from '../geometry/index.ts';
+import type { Part } from '../scene/index.ts';
+import { material } from '../surface/index.ts';
+import { proposeHead } from './index.ts';
+import { boundsOf, readGlb } from '../formats/index.ts';
 
 const file = (name: string) =>
-  readGlb(Uint8Array.from(readFileSync(new URL(`../../../../demo/assets/${name}.glb`, import.meta.url))), name);
+  readGlb(Uint8Array.from(readFileSync(new URL(`../../../demo/assets/${name}.glb`, import.meta.url))), name);
 const ball = (centre: [number, number, number], r: number): Part => ({
   name: 'b',
   ...buildBall(centre, r),

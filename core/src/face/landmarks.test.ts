@@ -1,16 +1,16 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from '@jest/globals';
 import { BoxGeometry } from 'three';
-import { buildBall } from '../../geometry/index.ts';
-import { distance, turnY, type Vec3 } from '../../math/index.ts';
-import type { Part } from '../../scene/index.ts';
-import { LANDMARK_NAMES, otherSide, type HeadFrame } from '../../setup/index.ts';
-import { material } from '../../surface/index.ts';
-import { readGlb } from '../index.ts';
-import { boundsOf, headFromLandmarks, mirrored, proposeHead, proposeLandmarks } from './index.ts';
+import { buildBall } from '../geometry/index.ts';
+import { distance, turnY, type Vec3 } from '../math/index.ts';
+import type { Part } from '../scene/index.ts';
+import { LANDMARK_NAMES, otherSide, type HeadFrame } from '../setup/index.ts';
+import { material } from '../surface/index.ts';
+import { boundsOf, readGlb } from '../formats/index.ts';
+import { headFromLandmarks, mirrored, proposeHead, proposeLandmarks } from './index.ts';
 
 const file = (name: string) =>
-  readGlb(Uint8Array.from(readFileSync(new URL(`../../../../demo/assets/${name}.glb`, import.meta.url))), name);
+  readGlb(Uint8Array.from(readFileSync(new URL(`../../../demo/assets/${name}.glb`, import.meta.url))), name);
 
 describe('landmarks proposed from the surface of a head', () => {
   // the demo's heads carry the landmarks that their makers know; the proposal sees the mesh alone
