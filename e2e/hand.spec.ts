@@ -5,7 +5,7 @@ import { apart, cells, copiedSetup, firstSetup, openStage, untilSamples, untilSa
 const state = (page: Page) =>
   page
     .getByTestId('picture')
-    .evaluate((canvas: HTMLCanvasElement) => ({ asked: Number(canvas.dataset['asked']), answers: Number(canvas.dataset['answers']) }));
+    .evaluate((canvas: HTMLCanvasElement) => ({ wish: Number(canvas.dataset['wish']), shown: Number(canvas.dataset['shown']) }));
 
 /** Moves the pressed mouse about a point for so long without a rest; answers how many different pictures came meanwhile. */
 async function stir(page: Page, x: number, y: number, ms: number): Promise<Set<number>> {
@@ -13,7 +13,7 @@ async function stir(page: Page, x: number, y: number, ms: number): Promise<Set<n
   const start = Date.now();
   for (let i = 0; Date.now() - start < ms; i++) {
     await page.mouse.move(x + 30 * Math.cos(i / 7), y + 14 * Math.sin(i / 5));
-    if (i % 3 === 0) seen.add((await state(page)).answers);
+    if (i % 3 === 0) seen.add((await state(page)).shown);
   }
   return seen;
 }
@@ -35,8 +35,8 @@ test('under a hand that never rests the picture follows: a light in PLAN, then t
   expect(pictures.size).toBeGreaterThan(6);
   await page.mouse.up();
   await expect(async () => {
-    const { asked, answers } = await state(page);
-    expect(answers).toBe(asked);
+    const { wish, shown } = await state(page);
+    expect(shown).toBe(wish);
   }).toPass({ timeout: 3000 });
   await expect(async () => expect(apart(await cells(page), before)).toBeGreaterThan(10)).toPass();
 

@@ -5,9 +5,20 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { collected, FIRST_RANK, applyPatch, dome, emptySetup, parseSetup, rectangle, standIn, writeGlb } from '@plinket/core';
+import {
+  collected,
+  FIRST_RANK,
+  applyPatch,
+  dome,
+  emptySetup,
+  parseSetup,
+  rectangle,
+  stagePatch,
+  STAGES,
+  standIn,
+  writeGlb,
+} from '@plinket/core';
 import { renderCommand } from '../lab/src/commands/render.ts';
-import { STAGES, stagePatch } from '../web/src/stage/stages.ts';
 
 const out = fileURLToPath(new URL('../web/src/stage/presets/', import.meta.url));
 mkdirSync(out, { recursive: true });

@@ -1,7 +1,7 @@
 // Noise removal of 8 films of 640 × 360 on one core, and what it does to the error of the demo's picture at 16 samples,
 // measured against a picture of many samples.
 import { orderOf, balance, compile, Developer, setupGains, Smoother, type Film, type Setup } from '@plinket/core';
-import { Renderer } from '@plinket/engine';
+import { render as traced, type FilmSet } from '@plinket/engine';
 import { loadFilmMath, nodePool } from '@plinket/engine/node';
 import { median, report, time } from './report.ts';
 import { demoScene, eightLights } from './scene.ts';
@@ -14,24 +14,17 @@ const math = loadFilmMath();
 
 async function render(what: Setup, width: number, height: number, samples: number, seed: number) {
   const pool = nodePool({ workers: 2 });
-  const renderer = new Renderer(pool, math);
-  await new Promise<void>((resolve, reject) => {
-    renderer.onError = reject;
-    renderer.onProgress = () => renderer.finished && resolve();
-    renderer.update(
-      compile(what, () => asset),
-      { width, height, samples, seed, bounces: 3, coarse: false },
-    );
-  });
+  const scene = compile(what, () => asset);
+  const set = await traced(scene, { width, height, samples, seed, bounces: 3 }, { pool, math });
   pool.close();
-  return renderer;
+  return set;
 }
 
-/** The picture of a renderer's films as an eye sees it, 0…255. */
-function shown(renderer: Renderer, width: number, smooth: number): Uint8ClampedArray {
+/** The picture of films as an eye sees it, 0…255. */
+function shown(set: FilmSet, width: number, smooth: number): Uint8ClampedArray {
   const gains = setupGains(setup);
-  const films = orderOf(setup.lights).map((id) => ({ film: renderer.films.get(id)!.film, gain: gains[id]!, smooth }));
-  const linear = math.floats(films[0]!.film.diffuse.length),
+  const films = orderOf(setup.lights).map((id) => ({ film: set.films.get(id)!.film, gain: gains[id]!, smooth }));
+  const linear = math.floats(films[0]!.film.plane('diffuse')!.length),
     out = math.bytes((linear.length / 3) * 4);
   balance(math, films, linear);
   new Developer(math).develop(linear, width, setup.look, out, { dither: false });

@@ -14,7 +14,7 @@ const WATCH = `(() => {
   const asked = [], ages = [], shown = new Set();
   const watch = { ages, shown, asked, on: true };
   const look = (now) => {
-    const last = Number(dataset.asked), answered = Number(dataset.answers);
+    const last = Number(dataset.wish), answered = Number(dataset.shown);
     for (let n = asked.length; n <= last; n++) asked[n] = now;
     shown.add(answered);
     ages.push(answered < last ? now - asked[answered + 1] : 0);

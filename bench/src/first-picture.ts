@@ -8,7 +8,7 @@ import { serveFresh } from '../../scripts/lib/serve.mjs';
 
 // a text, since the loader of this file names inner functions by a helper that the page does not have
 const PRESS_AND_WAIT = `(async () => {
-  const answered = () => Number(document.querySelector('[data-testid=progress]').getAttribute('data-answers'));
+  const answered = () => Number(document.querySelector('[data-testid=progress]').getAttribute('data-shown'));
   const before = answered();
   const start = performance.now();
   window.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', shiftKey: true }));

@@ -31,11 +31,9 @@ async function run(bytes: Uint8Array): Promise<{ ms: number; read: number; trian
   const renderer = new Renderer(pool, loadFilmMath());
   const ms = await new Promise<number>((resolve, reject) => {
     renderer.onError = reject;
-    renderer.onProgress = () => renderer.presentable && resolve(performance.now() - start);
-    renderer.update(
-      compile(setup, () => asset),
-      { width: 640, height: 360, samples: 1, seed: 1, bounces: 3, coarse: true },
-    );
+    renderer.onProgress = () => renderer.set.presentable && resolve(performance.now() - start);
+    const options = { width: 640, height: 360, samples: 1, seed: 1, bounces: 3, coarse: true };
+    renderer.update({ number: 1, scene: compile(setup, () => asset), options });
   });
   pool.close();
   return { ms, read, triangles: asset.triangles };

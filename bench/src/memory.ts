@@ -1,4 +1,5 @@
-// Memory: a frame of 1920 × 1080 with ten lights in this process, and the browser after opening and closing the Stage 20 times.
+// Memory: a frame of 1920 × 1080 with ten lights in this process, the films' heap after a window was resized 100 times, and the browser
+// after opening and closing the Stage 20 times.
 import { execFileSync } from 'node:child_process';
 import { orderOf, balance, compile, Developer, setupGains, smoothInPlace } from '@plinket/core';
 import { Renderer } from '@plinket/engine';
@@ -12,7 +13,8 @@ import { demoScene, someLights } from './scene.ts';
 
 const WIDTH = 1920,
   HEIGHT = 1080,
-  OPENINGS = 20;
+  OPENINGS = 20,
+  RESIZES = 100;
 const { setup, asset } = await demoScene();
 const ten = someLights(setup, 10);
 const math = loadFilmMath();
@@ -21,16 +23,17 @@ const renderer = new Renderer(pool, math);
 await new Promise<void>((resolve, reject) => {
   renderer.onError = reject;
   renderer.onProgress = () => renderer.finished && resolve();
-  renderer.update(
-    compile(ten, () => asset),
-    { width: WIDTH, height: HEIGHT, samples: 4, seed: 1, bounces: 3, coarse: true },
-  );
+  renderer.update({
+    number: 1,
+    scene: compile(ten, () => asset),
+    options: { width: WIDTH, height: HEIGHT, samples: 4, seed: 1, bounces: 3, coarse: true },
+  });
 });
 const resident = process.memoryUsage().rss / 1e9;
 smoothInPlace(
   math,
-  renderer.guides,
-  [...renderer.films.values()].map((f) => f.film),
+  renderer.set.guides,
+  [...renderer.set.films.values()].map((f) => f.film),
   4,
 );
 const linear = math.floats(WIDTH * HEIGHT * 3),
@@ -38,13 +41,39 @@ const linear = math.floats(WIDTH * HEIGHT * 3),
 const gains = setupGains(ten);
 balance(
   math,
-  orderOf(ten.lights).map((id) => ({ film: renderer.films.get(id)!.film, gain: gains[id]! })),
+  orderOf(ten.lights).map((id) => ({ film: renderer.set.films.get(id)!.film, gain: gains[id]! })),
   linear,
 );
 new Developer(math).develop(linear, WIDTH, ten.look, out);
 const smoothed = process.memoryUsage().rss / 1e9,
   films = math.used / 1e9;
+const resized = await resizedHeap();
 pool.close();
+
+/**
+ * What the films' heap has grown to after a window of eight lights was given 100 sizes that never came before, each until its first
+ * picture was there, against the most that was in use at any of them: real memory, not what is counted as used.
+ */
+async function resizedHeap(): Promise<{ held: number; used: number }> {
+  const heap = loadFilmMath();
+  const hand = new Renderer(pool, heap);
+  const scene = compile(someLights(setup, 8), () => asset);
+  let used = 0;
+  for (let i = 0; i < RESIZES; i++) {
+    // up and down, as a window is pulled about
+    const height = 300 + ((i * 37) % 200),
+      width = Math.round(height * 0.8);
+    await new Promise<void>((resolve, reject) => {
+      hand.onError = reject;
+      hand.onProgress = () => hand.set.presentable && resolve();
+      hand.update({ number: i + 1, scene, options: { width, height, samples: 1, seed: 1, bounces: 1, coarse: true } });
+    });
+    used = Math.max(used, heap.used);
+  }
+  const held = heap.held;
+  hand.close();
+  return { held, used };
+}
 
 /** Resident memory of a process and all it started, megabytes. */
 function tree(pid: number): number {
@@ -99,9 +128,17 @@ const early = sizes[4]!,
   late = sizes.at(-1)!;
 report(
   'memory',
-  { gigabytes: resident, smoothed_gigabytes: smoothed, films_gigabytes: films, growth_mb_per_opening: (late - early) / (OPENINGS - 5) },
+  {
+    gigabytes: resident,
+    smoothed_gigabytes: smoothed,
+    films_gigabytes: films,
+    growth_mb_per_opening: (late - early) / (OPENINGS - 5),
+    resized_held_mb: resized.held / 1e6,
+    resized_ratio: resized.held / resized.used,
+  },
   [
     `${resident.toFixed(2)} GB resident for ${WIDTH} × ${HEIGHT} with ${orderOf(ten.lights).length} lights, ${smoothed.toFixed(2)} GB with noise removed (${films.toFixed(2)} GB of it films and planes)`,
+    `films' heap after ${RESIZES} sizes of a window with 8 lights: ${(resized.held / 1e6).toFixed(0)} MB for at most ${(resized.used / 1e6).toFixed(0)} MB in use at one time`,
     `browser after 5 openings of the Stage ${early.toFixed(0)} MB, after ${OPENINGS} ${late.toFixed(0)} MB`,
   ],
 );

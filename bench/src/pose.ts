@@ -107,9 +107,9 @@ const show = (time: number): Promise<number> =>
   new Promise((resolve, reject) => {
     const start = performance.now();
     renderer.onError = reject;
-    renderer.onProgress = () => renderer.presentable && resolve(performance.now() - start);
+    renderer.onProgress = () => renderer.set.presentable && resolve(performance.now() - start);
     scene = compile(at(time), () => asset, scene);
-    renderer.update(scene, { width: 640, height: 360, samples: 1, seed: 1, bounces: 3, coarse: true });
+    renderer.update({ number: 1, scene, options: { width: 640, height: 360, samples: 1, seed: 1, bounces: 3, coarse: true } });
   });
 await show(0);
 const all: number[] = [],

@@ -16,7 +16,7 @@ async function run(workers: number): Promise<number> {
       const start = performance.now();
       renderer.onError = reject;
       renderer.onProgress = () => renderer.finished && resolve(performance.now() - start);
-      renderer.update(scene, { width: 320, height: 400, samples, seed, bounces: 3, coarse: false });
+      renderer.update({ number: 1, scene, options: { width: 320, height: 400, samples, seed, bounces: 3, coarse: false } });
     });
   // the first picture warms every worker
   await render(2, 9);

@@ -1,6 +1,7 @@
-import type { SceneGeometry, TraceJob, TraceResult } from '@plinket/core';
+import type { ReadJob, ReadResult, SceneGeometry } from '@plinket/core';
 import { buildAccel, rebuild, type WasmAccel } from '@plinket/kernel';
-import type { FromWorker, ToWorker, WorkerPort } from './protocol.ts';
+import type { FromWorker, Job, Kind, Kinds, ToWorker, WorkerPort } from './protocol.ts';
+import { joinReads, splitRead } from './reads.ts';
 
 /** The compiled kernel, if SIMD is there; `shared` tells that the module wants memory that threads share. */
 export interface KernelModule {
@@ -27,17 +28,24 @@ interface Seat {
   deaths: number;
 }
 
+/** What a job came to, and how long it took. */
+interface Outcome<K extends Kind> {
+  result: Kinds[K]['result'];
+  ms: number;
+}
+
 interface Task {
-  job: TraceJob;
+  job: Job;
   /** Workers that died while they had it. */
   deaths: number;
-  resolve(r: { result: TraceResult; ms: number }): void;
+  resolve(outcome: Outcome<Kind>): void;
   reject(e: Error): void;
 }
 
 /**
- * Workers that trace one geometry. Jobs are handed out two at a time, those of a coarse picture all at once; what is not yet
- * handed out can be forgotten. A worker that dies is started again with its geometry, and its jobs go to whoever is ready.
+ * Workers that do jobs of several kinds with one geometry. Tiles are handed out two at a time, those of a coarse picture all at once; what
+ * is not yet handed out can be forgotten. Readings go to whoever has least to do, and are done before the tiles that wait there. A worker
+ * that dies is started again with its geometry, and its jobs go to whoever is ready.
  */
 export class Pool {
   readonly size: number;
@@ -51,7 +59,7 @@ export class Pool {
   private readonly kernel: KernelModule;
   private readonly start: () => WorkerPort;
   private readonly tasks = new Map<number, Task>();
-  /** Jobs of workers that died, for the next that is ready. */
+  /** Jobs that nobody can do just now: of workers that died, or that came before there was a geometry. */
   private orphans: number[] = [];
   private nextId = 1;
   private accel: WasmAccel | undefined;
@@ -132,12 +140,29 @@ export class Pool {
     return this.coming === undefined && this.seats.some((s) => s.ready && s.jobs.size < (coarse ? DEEP_COARSE : DEEP));
   }
 
-  /** Traces a job on the worker that has least to do. Rejects when the geometry changes or the job fails. */
-  trace(job: TraceJob): Promise<{ result: TraceResult; ms: number }> {
+  /** Traces a tile on the worker that has least to do. @throws Cancelled when the geometry changes, Error when the job fails */
+  trace(job: Kinds['trace']['job']): Promise<Outcome<'trace'>> {
     if (!this.leastBusy() || this.coming) return Promise.reject(new Error('No worker is free.'));
+    return this.put<'trace'>({ kind: 'trace', job });
+  }
+
+  /**
+   * Reads what lights send to points, on all workers together and before any tile; waits for the geometry that is coming.
+   * @throws Cancelled when the geometry changes, Error when a job fails
+   */
+  async read(job: ReadJob): Promise<ReadResult> {
+    const parts = splitRead(job, this.size);
+    const done = await Promise.all(parts.map((part) => this.put<'read'>({ kind: 'read', job: part })));
+    return joinReads(
+      job,
+      done.map((d) => d.result),
+    );
+  }
+
+  private put<K extends Kind>(job: Job): Promise<Outcome<K>> {
     const id = this.nextId++;
     return new Promise((resolve, reject) => {
-      this.tasks.set(id, { job, deaths: 0, resolve, reject });
+      this.tasks.set(id, { job, deaths: 0, resolve: resolve as Task['resolve'], reject });
       this.give(id);
     });
   }
@@ -157,7 +182,7 @@ export class Pool {
 
   /** Gives a job to who has least to do, or keeps it until somebody is ready. */
   private give(id: number): void {
-    const seat = this.leastBusy(),
+    const seat = this.coming ? undefined : this.leastBusy(),
       task = this.tasks.get(id);
     if (!task) return;
     if (!seat) {
@@ -165,7 +190,7 @@ export class Pool {
       return;
     }
     seat.jobs.add(id);
-    seat.port.post({ type: 'trace', id, job: task.job });
+    seat.port.post({ type: 'job', id, ...task.job });
   }
 
   private hear(seat: Seat, message: FromWorker): void {
@@ -184,8 +209,12 @@ export class Pool {
       seat.deaths = 0;
       if (message.type === 'failed') task?.reject(new Error(message.message));
       else {
-        this.rays.walk += message.result.rays.walk;
-        this.rays.shadow += message.result.rays.shadow;
+        const { rays } = message.result;
+        if (typeof rays === 'number') this.rays.shadow += rays;
+        else {
+          this.rays.walk += rays.walk;
+          this.rays.shadow += rays.shadow;
+        }
         task?.resolve(message);
       }
       this.bringIn();

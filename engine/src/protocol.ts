@@ -1,16 +1,30 @@
-import type { SceneGeometry, TraceJob, TraceResult } from '@plinket/core';
+import type { ReadJob, ReadResult, SceneGeometry, TraceJob, TraceResult } from '@plinket/core';
 import type { WasmAccel } from '@plinket/kernel';
+
+/** Kinds of jobs, what they ask and what is answered. A further kind is a further row, and a case in `serveTracing`. */
+export interface Kinds {
+  /** A tile of a picture. */
+  trace: { job: TraceJob; result: TraceResult };
+  /** What lights send to points directly. */
+  read: { job: ReadJob; result: ReadResult };
+}
+export type Kind = keyof Kinds;
+
+/** Who goes first, the lower the sooner: a reading is what a hand waits for, and short. */
+export const PRIORITY: Record<Kind, number> = { read: 0, trace: 1 };
+
+export type Job = { [K in Kind]: { kind: K; job: Kinds[K]['job'] } }[Kind];
 
 /** What the scheduler tells a worker. */
 export type ToWorker =
   /** A geometry to trace from now on. With `accel` the hierarchy is built and shared; without, the worker builds its own. */
   | { type: 'geometry'; geometry: SceneGeometry; module?: WebAssembly.Module; accel?: WasmAccel; seat: number }
-  | { type: 'trace'; id: number; job: TraceJob };
+  | ({ type: 'job'; id: number } & Job);
 
 /** What a worker answers. */
 export type FromWorker =
   | { type: 'ready' }
-  | { type: 'traced'; id: number; result: TraceResult; ms: number }
+  | { type: 'done'; id: number; result: Kinds[Kind]['result']; ms: number }
   /** A job, or the geometry, could not be done; the worker goes on. */
   | { type: 'failed'; id: number | undefined; message: string }
   /** The worker itself is no more. Its port says so. */

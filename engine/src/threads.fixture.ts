@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import { dome, compile } from '@plinket/core';
 import { panelLight, setupWith } from '../../core/src/testing/setups.ts';
-import { Renderer } from './index.ts';
+import { render } from './index.ts';
 import { nodePool } from './node.ts';
 
 const setup = setupWith({
@@ -14,14 +14,13 @@ const scene = compile(setup, () => undefined);
 
 async function digests(workers: number, shared: boolean): Promise<string[]> {
   const pool = nodePool({ workers, shared });
-  const renderer = new Renderer(pool);
-  await new Promise<void>((resolve, reject) => {
-    renderer.onError = reject;
-    renderer.onProgress = () => renderer.finished && resolve();
-    renderer.update(scene, { width: 200, height: 140, samples: 6, seed: 1, bounces: 2, coarse: false });
-  });
+  const set = await render(scene, { width: 200, height: 140, samples: 6, seed: 1, bounces: 2 }, { pool });
   pool.close();
-  return [...renderer.films.values()].map((f) => createHash('sha256').update(new Uint8Array(f.film.diffuse.buffer)).digest('hex'));
+  return [...set.films.values()].map((f) =>
+    createHash('sha256')
+      .update(new Uint8Array(f.film.plane('diffuse')!.buffer))
+      .digest('hex'),
+  );
 }
 
 console.log(JSON.stringify([await digests(1, true), await digests(2, true), await digests(2, false)]));

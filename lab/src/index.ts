@@ -1,2 +1,2 @@
-export { exrChannels, pictureOf, renderFilms } from './commands/render.ts';
+export { exrChannels, renderFilms } from './commands/render.ts';
 export { inspection } from './commands/inspect.ts';

@@ -6,8 +6,7 @@ import { material } from '../surface/index.ts';
 import { proposeHead } from './index.ts';
 import { boundsOf, readGlb } from '../formats/index.ts';
 
-const file = (name: string) =>
-  readGlb(Uint8Array.from(readFileSync(new URL(`../../../demo/assets/${name}.glb`, import.meta.url))), name);
+const file = (name: string) => readGlb(Uint8Array.from(readFileSync(new URL(`../../../demo/assets/${name}.glb`, import.meta.url))), name);
 const ball = (centre: [number, number, number], r: number): Part => ({
   name: 'b',
   ...buildBall(centre, r),

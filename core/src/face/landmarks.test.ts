@@ -9,8 +9,7 @@ import { material } from '../surface/index.ts';
 import { boundsOf, readGlb } from '../formats/index.ts';
 import { headFromLandmarks, mirrored, proposeHead, proposeLandmarks } from './index.ts';
 
-const file = (name: string) =>
-  readGlb(Uint8Array.from(readFileSync(new URL(`../../../demo/assets/${name}.glb`, import.meta.url))), name);
+const file = (name: string) => readGlb(Uint8Array.from(readFileSync(new URL(`../../../demo/assets/${name}.glb`, import.meta.url))), name);
 
 describe('landmarks proposed from the surface of a head', () => {
   // the demo's heads carry the landmarks that their makers know; the proposal sees the mesh alone

@@ -53,8 +53,8 @@ describe('taking a tile in', () => {
       // (p + 0)·1 + (p + 1)·2 + (p + 2)·5, over eight
       for (let p = 0; p < 6; p++) {
         const at = ((1 + Math.floor(p / 3)) * 6 + 2 + (p % 3)) * 3;
-        expect(film.diffuse[at]).toBeCloseTo(p + 12 / 8, 5);
-        expect(film.specular[at + 2]).toBeCloseTo((p * 12) / 8, 5);
+        expect(film.plane('diffuse')![at]).toBeCloseTo(p + 12 / 8, 5);
+        expect(film.plane('specular')![at + 2]).toBeCloseTo((p * 12) / 8, 5);
       }
       expect(film.counts[8]).toBe(8);
       expect(film.counts[7]).toBe(0);
@@ -101,7 +101,7 @@ describe('the coarse film in the gaps of the fine one', () => {
     balance(plain, [voice], out);
     const value = (x: number, y: number, c: number) => {
       const o = (y * 10 + x) * 3 + c;
-      return coarse.diffuse[o]! * 2 + coarse.specular[o]! * 3;
+      return coarse.plane('diffuse')![o]! * 2 + coarse.plane('specular')![o]! * 3;
     };
     for (const [x, y] of [
       [0, 0],
@@ -245,10 +245,10 @@ describe('what is measured in every picture', () => {
       film = new Film(8, 8);
     film.counts.fill(n);
     film.missing = 0;
-    film.diffuse.fill(0.5);
+    film.plane('diffuse')!.fill(0.5);
     // each sample's luminance varies by 0.2 about 0.5
     const y = luminance(0.5, 0.5, 0.5);
-    film.squares.fill(n * (y * y + 0.04), 0, 64);
+    film.squares[0]!.fill(n * (y * y + 0.04));
     const shown = (v: number) => v * 255;
     const expected = Math.sqrt(0.04 / (n - 1)) * 255;
     expect(noiseOf([{ film, gain: gain(1) }], { x: 0, y: 0, width: 8, height: 8 }, shown)).toBeCloseTo(expected, 3);
@@ -265,7 +265,7 @@ describe('what is measured in every picture', () => {
   });
   it('and of a large picture from fewer points, to the same number', () => {
     const film = flat(160, 160, 0.4, 0.1, 8);
-    for (let i = 0; i < film.counts.length; i++) film.squares[i] = 8 * (0.16 + 0.01 * (1 + Math.sin(i)));
+    for (let i = 0; i < film.counts.length; i++) film.squares[0]![i] = 8 * (0.16 + 0.01 * (1 + Math.sin(i)));
     const whole = noiseOf([{ film, gain: gain(1) }], { x: 0, y: 0, width: 160, height: 160 }, (v) => v * 255);
     const tiles = [0, 40, 80, 120].flatMap((y) => [0, 40, 80, 120].map((x) => ({ x, y, width: 40, height: 40 })));
     const parts = tiles.map((t) => noiseOf([{ film, gain: gain(1) }], t, (v) => v * 255) ** 2);

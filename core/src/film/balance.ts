@@ -1,5 +1,5 @@
 import type { FilmMath } from '@plinket/kernel';
-import type { Gain } from '../setup/index.ts';
+import type { Gain, Rgb } from '../setup/index.ts';
 import { fillFromCoarse, type CoarsePart, type FineColours } from './coarse.ts';
 import type { Film } from './film.ts';
 
@@ -14,8 +14,8 @@ export interface Voice {
   waits?: boolean;
 }
 
-const isSilent = (v: [number, number, number]): boolean => v[0] === 0 && v[1] === 0 && v[2] === 0;
-const scaled = (v: [number, number, number], k: number): [number, number, number] => [v[0] * k, v[1] * k, v[2] * k];
+const isSilent = (v: Rgb): boolean => v[0] === 0 && v[1] === 0 && v[2] === 0;
+const scaled = (v: Rgb, k: number): Rgb => [v[0] * k, v[1] * k, v[2] * k];
 
 const SILENT = [0, 0, 0] as const;
 
@@ -23,27 +23,23 @@ const SILENT = [0, 0, 0] as const;
 const BLOCK = 2048;
 
 /**
- * picture = Σ lights (gain_d · D + gain_s · S + gain_v · V), linear r g b for each pixel. No ray is traced.
+ * picture = Σ lights Σ layers (gain · layer), linear r g b for each pixel. No ray is traced.
  * `out` holds width × height × 3 floats of `math` and is overwritten. With `colours` the light of coarse films falls on the
  * surfaces' fine colours.
  */
 export function balance(math: FilmMath, voices: Voice[], out: Float32Array, colours?: FineColours): void {
-  const layers: { plane: Float32Array; gain: [number, number, number] }[] = [];
-  const add = (plane: Float32Array | undefined, gain: [number, number, number]) => {
+  const layers: { plane: Float32Array; gain: Rgb }[] = [];
+  const add = (plane: Float32Array | undefined, gain: Rgb) => {
     if (plane && !isSilent(gain)) layers.push({ plane, gain });
   };
   for (const { film, gain, smooth = 0, coarse, waits } of voices) {
     if (coarse && waits) continue;
-    const k = film.smooth ? smooth : 0;
-    if (k > 0) {
-      add(film.smooth!.diffuse, scaled(gain.diffuse, k));
-      add(film.smooth!.specular, scaled(gain.specular, k));
-    }
-    if (k < 1) {
-      add(film.diffuse, scaled(gain.diffuse, 1 - k));
-      add(film.specular, scaled(gain.specular, 1 - k));
-    }
-    add(film.volume, gain.volume);
+    film.layers.forEach(({ name }, l) => {
+      const smoothed = film.smooth?.planes[l],
+        k = smoothed ? smooth : 0;
+      if (k > 0) add(smoothed, scaled(gain[name], k));
+      if (k < 1) add(film.planes[l], scaled(gain[name], 1 - k));
+    });
   }
   out.fill(0);
   for (let from = 0; from < out.length; from += BLOCK * 3) {

@@ -84,20 +84,18 @@ export interface CoarsePart {
 
 /** Layers of coarse films of one size as they are heard: what takes the surfaces' colours, then what does not. */
 function heard(parts: CoarsePart[]): [Float32Array, Float32Array] {
-  const { length } = parts[0]!.coarse.diffuse;
+  const { length } = parts[0]!.coarse.planes[0]!;
   const light = new Float32Array(length),
     gloss = new Float32Array(length);
   for (const { coarse, gain } of parts) {
-    const { diffuse, specular, volume } = coarse;
-    for (let c = 0; c < 3; c++) {
-      const kd = gain.diffuse[c]!,
-        ks = gain.specular[c]!,
-        kv = gain.volume[c]!;
-      for (let i = c; i < length; i += 3) {
-        light[i] = light[i]! + diffuse[i]! * kd;
-        gloss[i] = gloss[i]! + specular[i]! * ks + (volume ? volume[i]! * kv : 0);
+    coarse.layers.forEach(({ name, albedo }, l) => {
+      const plane = coarse.planes[l]!,
+        to = albedo ? light : gloss;
+      for (let c = 0; c < 3; c++) {
+        const k = gain[name][c]!;
+        for (let i = c; i < length; i += 3) to[i] = to[i]! + plane[i]! * k;
       }
-    }
+    });
   }
   return [light, gloss];
 }

@@ -70,13 +70,17 @@ export class Developer {
     options: { cube?: Cube; dither?: boolean } = {},
   ): void {
     const { cube, dither = true } = options;
-    const key = JSON.stringify([look.view, look.white, look.contrast, look.view === 'lut' ? cube?.key : '']);
-    if (key !== this.key) {
-      this.drop();
-      this.tables = this.make(look, cube);
-      this.key = key;
-    }
+    this.prepare(look, cube);
     this.math.develop(linear, width, out, { ...this.tables!, ...(dither ? { mask: this.mask } : {}) });
+  }
+
+  /** Makes the tables of a look, for `shown`. */
+  prepare(look: Look, cube?: Cube): void {
+    const key = JSON.stringify([look.view, look.white, look.contrast, look.view === 'lut' ? cube?.key : '']);
+    if (key === this.key) return;
+    this.drop();
+    this.tables = this.make(look, cube);
+    this.key = key;
   }
 
   /** What a linear grey shows as, 0…255, before rounding. */

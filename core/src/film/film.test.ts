@@ -118,7 +118,7 @@ describe('a film', () => {
     expect(film.counts[2 * 6 + 4]).toBe(5);
     expect(film.counts[2 * 6 + 5]).toBe(0);
     expect(film.missing).toBe(18);
-    expect(film.diffuse.reduce((s, v) => s + v)).toBeCloseTo(18, 5);
+    expect(film.plane('diffuse')!.reduce((s, v) => s + v)).toBeCloseTo(18, 5);
   });
   it('holds means and the variance of means: of 2, 4, 4, 4, 5, 5, 7, 9 it is 32 / 7 / 8', () => {
     const film = new Film(1, 1);
@@ -134,7 +134,7 @@ describe('a film', () => {
         0,
         1,
       );
-    expect(film.diffuse[0]).toBeCloseTo(5, 6);
+    expect(film.plane('diffuse')![0]).toBeCloseTo(5, 6);
     expect(film.variance(0, 0)).toBeCloseTo(32 / 7 / 8, 5);
     expect(film.variance(0, 1)).toBe(0);
     expect(new Film(1, 1).variance(0, 0)).toBe(Infinity);
@@ -148,7 +148,7 @@ describe('a film', () => {
     const other = new Film(16, 16, { math: simd });
     const late = () => 5;
     film.add({ x: 0, y: 0, width: 16, height: 16 }, traced(256, late, late, 1), 0, 1);
-    expect(other.diffuse.every((v) => v === 0)).toBe(true);
+    expect(other.plane('diffuse')!.every((v) => v === 0)).toBe(true);
     other.release();
   });
   it('is cut into tiles that cover it once, the face’s place first', () => {

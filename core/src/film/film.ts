@@ -1,26 +1,25 @@
 import { plainFilmMath, type FilmMath } from '@plinket/kernel';
+import { layersIn, type FilmLayer, type LayerName } from '../setup/index.ts';
 import { GUIDE_CHANNELS, type GuideSums, type Tile, type TraceResult } from '../trace/index.ts';
 
 const plain = plainFilmMath();
 
 /**
- * One light's own film: means of its diffuse, specular and (in haze) volume layers, r g b each, and how many samples each
- * pixel has had. Linear, for luminance 1; balance gives it level and colour.
+ * One light's own film: the mean of each of its layers, r g b, and how many samples each pixel has had. Linear, for luminance 1; balance
+ * gives it level and colour.
  */
 export class Film {
   readonly width: number;
   readonly height: number;
-  readonly diffuse: Float32Array;
-  readonly specular: Float32Array;
-  readonly volume: Float32Array | undefined;
-  /** Sums of squared sample luminances: diffuse and specular of each pixel, in two planes. */
-  readonly squares: Float32Array;
-  /** The same of the volume layer. */
-  readonly volumeSquares: Float32Array | undefined;
+  /** What it is made of, in the order of the table, and the planes of that. */
+  readonly layers: readonly (FilmLayer & { name: LayerName })[];
+  readonly planes: readonly Float32Array[];
+  /** Sums of squared sample luminances, layer by layer. */
+  readonly squares: readonly Float32Array[];
   /** Samples of each pixel. */
   readonly counts: Uint16Array;
   /** The layers with their noise removed, when that has been done, and how many samples they had then. */
-  smooth: { diffuse: Float32Array; specular: Float32Array; samples: number } | undefined;
+  smooth: { planes: (Float32Array | undefined)[]; samples: number } | undefined;
   /** Pixels without a sample. */
   missing: number;
   private readonly math: FilmMath;
@@ -33,21 +32,29 @@ export class Film {
     this.math = math;
     const pixels = width * height;
     this.missing = pixels;
-    this.diffuse = math.floats(pixels * 3);
-    this.specular = math.floats(pixels * 3);
-    this.volume = haze ? math.floats(pixels * 3) : undefined;
-    this.squares = math.floats(pixels * 2);
-    this.volumeSquares = haze ? math.floats(pixels) : undefined;
+    this.layers = layersIn(haze);
+    this.planes = this.layers.map(() => math.floats(pixels * 3));
+    this.squares = this.layers.map(() => math.floats(pixels));
     this.counts = new Uint16Array(pixels);
   }
 
-  /** Takes in part number `index` of a tile's result of `samples` samples. */
+  /** One layer's plane; nothing where the film has no such layer. */
+  plane(name: LayerName): Float32Array | undefined {
+    return this.planes[this.layers.findIndex((l) => l.name === name)];
+  }
+
+  /** A layer's plane as it is to be shown: without its noise, where that has been removed. */
+  best(layer: number): Float32Array {
+    return this.smooth?.planes[layer] ?? this.planes[layer]!;
+  }
+
+  /** Takes in part number `index` of a tile's result of `samples` samples. @throws RangeError when its layers are others */
   add(tile: Tile, result: TraceResult, index: number, samples: number): void {
     if (this.released) return;
-    const { width, diffuse, specular, volume, squares, counts, math } = this;
-    const { films, volumes } = result;
-    const n = tile.width * tile.height,
-      second = width * this.height;
+    const { width, planes, squares, counts, math } = this;
+    const { films } = result;
+    if (result.layers.length !== planes.length) throw new RangeError('A result must have the layers of its film.');
+    const n = tile.width * tile.height;
     const start = tile.y * width + tile.x;
     // rows that have as many samples all along are taken in together: as a rule the whole tile
     for (let from = 0, to: number; from < tile.height; from = to) {
@@ -62,48 +69,32 @@ export class Film {
         keep = had / has,
         rows = to - from;
       const at = start + from * width,
-        p = from * tile.width,
-        d = index * n * 6 + p * 3,
-        q = index * n * 2 + p;
+        p = from * tile.width;
       for (let row = from; row < to; row++) counts.fill(has, start + row * width, start + row * width + tile.width);
       if (had === 0) this.missing -= rows * tile.width;
-      const layer = (plane: Float32Array, source: Float32Array, first: number) =>
-        math.mixBlock(plane, at * 3, width * 3, source, first, tile.width * 3, rows, keep, 1 / has);
-      layer(diffuse, films, d);
-      layer(specular, films, d + n * 3);
-      if (volume) layer(volume, volumes, index * n * 3 + p * 3);
-      if (this.volumeSquares) math.mixBlock(this.volumeSquares, at, width, result.volumeSquares, index * n + p, tile.width, rows, 1, 1);
-      math.mixBlock(squares, at, width, result.squares, q, tile.width, rows, 1, 1);
-      math.mixBlock(squares, second + at, width, result.squares, q + n, tile.width, rows, 1, 1);
+      for (let l = 0; l < planes.length; l++) {
+        const first = (index * planes.length + l) * n + p;
+        math.mixBlock(planes[l]!, at * 3, width * 3, films, first * 3, tile.width * 3, rows, keep, 1 / has);
+        math.mixBlock(squares[l]!, at, width, result.squares, first, tile.width, rows, 1, 1);
+      }
     }
   }
 
-  /** Variance of the mean luminance of a pixel's layer (0 diffuse, 1 specular, 2 volume); infinite below two samples. */
-  variance(pixel: number, layer: 0 | 1 | 2): number {
+  /** Variance of the mean luminance of a pixel's layer, by its place in `layers`; infinite below two samples. */
+  variance(pixel: number, layer: number): number {
     const n = this.counts[pixel]!;
     if (n < 2) return Infinity;
-    const plane = layer === 0 ? this.diffuse : layer === 1 ? this.specular : this.volume,
+    const plane = this.planes[layer]!,
       o = pixel * 3;
-    if (!plane) return 0;
     const mean = 0.2126 * plane[o]! + 0.7152 * plane[o + 1]! + 0.0722 * plane[o + 2]!;
-    const sum = layer === 2 ? this.volumeSquares![pixel]! : this.squares[layer * this.counts.length + pixel]!;
-    return Math.max(0, sum / n - mean * mean) / (n - 1);
+    return Math.max(0, this.squares[layer]![pixel]! / n - mean * mean) / (n - 1);
   }
 
   /** Gives the memory back. The film must not be used any more; late results are ignored. */
   release(): void {
     if (this.released) return;
     this.released = true;
-    for (const a of [
-      this.diffuse,
-      this.specular,
-      this.volume,
-      this.squares,
-      this.volumeSquares,
-      this.smooth?.diffuse,
-      this.smooth?.specular,
-    ])
-      if (a) this.math.free(a);
+    for (const a of [...this.planes, ...this.squares, ...(this.smooth?.planes ?? [])]) if (a) this.math.free(a);
     this.smooth = undefined;
   }
 }

@@ -9,3 +9,7 @@ export * from './noise.ts';
 export * from './smooth.ts';
 export * from './touches.ts';
 export * from './plate.ts';
+export { KnownColours } from './known-colours.ts';
+export * from './picture.ts';
+export { pickAt, type Picked } from './pick.ts';
+export type { FilmSource, Shown } from './source.ts';

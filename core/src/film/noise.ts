@@ -10,18 +10,13 @@ const MANY = 1 << 14;
  * of 8 bit. `shown` maps linear luminance to 0…255. Infinite below two samples.
  */
 export function noiseOf(voices: Voice[], tile: Tile, shown: (y: number) => number): number {
-  // what does not depend on the pixel, once
-  const heard = voices
-    .map(({ film, gain }) => ({
-      film,
-      d: gain.diffuse,
-      s: gain.specular,
-      v: gain.volume,
-      kd: luminance(...gain.diffuse),
-      ks: luminance(...gain.specular),
-      kv: film.volume ? luminance(...gain.volume) : 0,
-    }))
-    .filter(({ kd, ks, kv }) => kd !== 0 || ks !== 0 || kv !== 0);
+  // what does not depend on the pixel, once: every layer that is heard
+  const heard = voices.flatMap(({ film, gain }) =>
+    film.layers.flatMap(({ name }, l) => {
+      const k = luminance(...gain[name]);
+      return k === 0 ? [] : [{ film, plane: film.planes[l]!, squares: film.squares[l]!, gain: gain[name], k2: k * k }];
+    }),
+  );
   // a few thousand points tell enough
   const step = tile.width * tile.height > MANY ? 4 : 2;
   let sum = 0,
@@ -31,31 +26,17 @@ export function noiseOf(voices: Voice[], tile: Tile, shown: (y: number) => numbe
       let mean = 0,
         variance = 0;
       for (let k = 0; k < heard.length; k++) {
-        const { film, d, s, v, kd, ks, kv } = heard[k]!;
-        const { diffuse, specular, squares, counts } = film;
+        const { film, plane, squares, gain, k2 } = heard[k]!;
         const p = y * film.width + x,
           o = p * 3,
-          n = counts[p]!;
-        const dr = diffuse[o]!,
-          dg = diffuse[o + 1]!,
-          db = diffuse[o + 2]!,
-          sr = specular[o]!,
-          sg = specular[o + 1]!,
-          sb = specular[o + 2]!;
-        mean += luminance(dr * d[0] + sr * s[0], dg * d[1] + sg * s[1], db * d[2] + sb * s[2]);
-        if (kv !== 0) {
-          const { volume } = film;
-          mean += luminance(volume![o]! * v[0], volume![o + 1]! * v[1], volume![o + 2]! * v[2]);
-          variance += kv * kv * film.variance(p, 2);
-        }
-        const yd = luminance(dr, dg, db),
-          ys = luminance(sr, sg, sb);
+          n = film.counts[p]!;
+        const r = plane[o]!,
+          g = plane[o + 1]!,
+          b = plane[o + 2]!;
+        mean += luminance(r * gain[0], g * gain[1], b * gain[2]);
+        const own = luminance(r, g, b);
         // variance of the mean of each layer, as `Film.variance` has it
-        variance +=
-          n < 2
-            ? Infinity
-            : (kd * kd * Math.max(0, squares[p]! / n - yd * yd) + ks * ks * Math.max(0, squares[counts.length + p]! / n - ys * ys)) /
-              (n - 1);
+        variance += n < 2 ? Infinity : (k2 * Math.max(0, squares[p]! / n - own * own)) / (n - 1);
       }
       const deviation = Math.sqrt(variance);
       const error = Number.isFinite(deviation) ? (shown(mean + deviation) - shown(Math.max(0, mean - deviation))) / 2 : Infinity;

@@ -99,7 +99,7 @@ export class Smoother {
   }
 
   /**
-   * Smooths a film's two layers into `film.smooth`. Films with too few samples are left alone; answers whether it was done.
+   * Smooths a film's layers into `film.smooth`. Films with too few samples are left alone; answers whether it was done.
    */
   smooth(film: Film, samples: number): boolean {
     if (!isReady(film, samples)) return false;
@@ -110,29 +110,37 @@ export class Smoother {
   /** `smooth` in steps of a few hundredths of a second, for who must answer in between. The film must stay meanwhile. */
   *steps(film: Film, samples: number): Generator<undefined, void> {
     if (!isReady(film, samples)) return;
-    const { length } = film.diffuse;
-    const into = film.smooth ?? { diffuse: this.math.floats(length), specular: this.math.floats(length), samples: 0 };
+    const into = film.smooth ?? {
+      planes: film.layers.map((l, i) => (l.smoothed ? this.math.floats(film.planes[i]!.length) : undefined)),
+      samples: 0,
+    };
     const all = { from: 0, to: this.height };
     try {
-      yield* this.layerSteps(film, 0, into.diffuse, all);
-      yield* this.layerSteps(film, 1, into.specular, all);
+      for (const [l, plane] of into.planes.entries()) if (plane) yield* this.layerSteps(film, l, plane, all);
       into.samples = samples;
       film.smooth = into;
     } finally {
       // given up before the first time was done
-      if (film.smooth !== into) for (const plane of [into.diffuse, into.specular]) this.math.free(plane);
+      if (film.smooth !== into) for (const plane of into.planes) if (plane) this.math.free(plane);
     }
   }
 
   /**
-   * Smooths a layer of a film (0 diffuse, 1 specular) into `to`, a frame; only the rows `keep` of this band are written, mixed
+   * Smooths a layer of a film, by its place in `layers`, into `to`, a frame; only the rows `keep` of this band are written, mixed
    * with what stands there by `share`. `above` holds the rows above them as they were before they were smoothed.
    */
-  layer(film: Film, layer: 0 | 1, to: Float32Array, keep: Rows, above?: Float32Array, share = 1): void {
+  layer(film: Film, layer: number, to: Float32Array, keep: Rows, above?: Float32Array, share = 1): void {
     toEnd(this.layerSteps(film, layer, to, keep, above, share));
   }
 
-  private *layerSteps(film: Film, layer: 0 | 1, to: Float32Array, keep: Rows, above?: Float32Array, share = 1): Generator<undefined, void> {
+  private *layerSteps(
+    film: Film,
+    layer: number,
+    to: Float32Array,
+    keep: Rows,
+    above?: Float32Array,
+    share = 1,
+  ): Generator<undefined, void> {
     this.read(film, layer, keep, above);
     let src = this.a,
       out = this.b;
@@ -142,17 +150,17 @@ export class Smoother {
       [src, out] = [out, src];
     }
     yield;
-    this.write(src, layer, to, keep, share);
+    this.write(src, film.layers[layer]!.albedo, to, keep, share);
   }
 
   /** Brings a layer's colour, luminance and variance into the planes, without the albedo. */
-  private read(film: Film, layer: 0 | 1, keep: Rows, above?: Float32Array): void {
+  private read(film: Film, layer: number, keep: Rows, above?: Float32Array): void {
     const { plane, stride, first } = this.shape;
     const { a, start } = this;
-    const albedo = layer === 0 ? this.albedo : undefined,
-      frame = layer === 0 ? film.diffuse : film.specular;
-    const { squares, counts } = film,
-      pixels = counts.length;
+    const albedo = film.layers[layer]!.albedo ? this.albedo : undefined,
+      frame = film.planes[layer]!;
+    const { counts } = film,
+      squares = film.squares[layer]!;
     for (let y = 0, i = 0; y < this.height; y++)
       for (let x = 0; x < this.width; x++, i++) {
         const o = first + y * stride + x,
@@ -173,15 +181,15 @@ export class Smoother {
         const k = 0.2126 * kr + 0.7152 * kg + 0.0722 * kb;
         // as Film.variance has it, with the mean at hand
         const mean = 0.2126 * from[q]! + 0.7152 * from[q + 1]! + 0.0722 * from[q + 2]!,
-          spread = squares[layer * pixels + p]! / n - mean * mean;
+          spread = squares[p]! / n - mean * mean;
         a[4 * plane + o] = spread > 0 ? (spread / (n - 1)) * k * k : 0;
       }
   }
 
   /** Writes the planes' colour to a frame, with the albedo again. */
-  private write(src: Float32Array, layer: 0 | 1, to: Float32Array, keep: Rows, share: number): void {
+  private write(src: Float32Array, coloured: boolean, to: Float32Array, keep: Rows, share: number): void {
     const { plane, stride, first } = this.shape;
-    const albedo = layer === 0 ? this.albedo : undefined;
+    const albedo = coloured ? this.albedo : undefined;
     for (let y = keep.from; y < keep.to; y++)
       for (let x = 0; x < this.width; x++) {
         const o = first + y * stride + x,
@@ -214,9 +222,9 @@ export function smoothInPlace(math: FilmMath, guides: Guides, films: Film[], sam
     const keep = { from: top - rows.from, to: Math.min(height, top + BAND) - rows.from };
     const smoother = new Smoother(math, guides, rows, reach);
     for (const film of ready)
-      for (const layer of [0, 1] as const) {
-        const frame = layer === 0 ? film.diffuse : film.specular,
-          above = kept.get(frame);
+      for (const [layer, frame] of film.planes.entries()) {
+        if (!film.layers[layer]!.smoothed) continue;
+        const above = kept.get(frame);
         const end = (rows.from + keep.to) * width * 3;
         kept.set(frame, frame.slice(Math.max(0, end - APRON * width * 3), end));
         smoother.layer(film, layer, frame, keep, above, share);

@@ -29,4 +29,15 @@ export function rolled(x: Vec3, y: Vec3, angle: number): { x: Vec3; y: Vec3 } {
   return { x: add(scale(x, c), scale(y, s)), y: add(scale(x, -s), scale(y, c)) };
 }
 
+/**
+ * A direction given by its parts along two axes across a unit normal and along that itself (Duff et al. 2017, "Building an Orthonormal Basis,
+ * Revisited").
+ */
+export function aroundNormal([x, y, z]: Vec3, a: number, b: number, h: number): Vec3 {
+  const s = z >= 0 ? 1 : -1,
+    a0 = -1 / (s + z),
+    b0 = x * y * a0;
+  return [a * (1 + s * x * x * a0) + b * b0 + h * x, a * s * b0 + b * (s + y * y * a0) + h * y, -a * s * x - b * y + h * z];
+}
+
 export const DEGREE = Math.PI / 180;

@@ -1,23 +1,16 @@
 import { exposureFactor, stopsToFactor } from '../photometry/index.ts';
 import { lightColour } from './colour.ts';
+import { FILM_LAYERS, type Gain, type Rgb } from './layers.ts';
 import type { Light } from './light-schema.ts';
 import { lightLuminance } from './output.ts';
 import { orderOf } from './rank.ts';
 import type { Setup } from './schema.ts';
 
-/** What balance does to one light's film: factors on its diffuse and specular layers, r g b each. */
-export interface Gain {
-  diffuse: [number, number, number];
-  specular: [number, number, number];
-  /** On what haze scatters. */
-  volume: [number, number, number];
-}
-
 /** What a light's level does: stops, less the half stops of its scrims. */
 export const lightLevel = (light: Light): number => stopsToFactor(light.stops - light.scrims / 2);
 
 /** Radiance of a light per channel as photometric luminance, whether on or off, without shares and exposure. */
-export function lightRadiance(light: Light): [number, number, number] {
+export function lightRadiance(light: Light): Rgb {
   const l = lightLuminance(light) * lightLevel(light);
   const c = lightColour(light);
   return [c[0] * l, c[1] * l, c[2] * l];
@@ -33,12 +26,8 @@ export function setupGains(setup: Setup, solo: readonly string[] = []): Record<s
   for (const id of orderOf(setup.lights)) {
     const light = setup.lights.items[id]!;
     const heard = solo.length === 0 ? light.on : solo.includes(id);
-    const [r, g, b] = lightRadiance(light).map((v) => (heard ? v * exposure : 0)) as [number, number, number];
-    out[id] = {
-      diffuse: [r * light.diffuse, g * light.diffuse, b * light.diffuse],
-      specular: [r * light.specular, g * light.specular, b * light.specular],
-      volume: [r * light.volume, g * light.volume, b * light.volume],
-    };
+    const [r, g, b] = lightRadiance(light).map((v) => (heard ? v * exposure : 0)) as Rgb;
+    out[id] = Object.fromEntries(FILM_LAYERS.map(({ name }) => [name, [r * light[name], g * light[name], b * light[name]]])) as Gain;
   }
   return out;
 }

@@ -13,6 +13,7 @@ export * from './describe.ts';
 export * from './place.ts';
 export * from './ground.ts';
 export * from './balance.ts';
+export * from './layers.ts';
 export * from './migrate.ts';
 export { rebased } from './rebase.ts';
 export * from './materials.ts';

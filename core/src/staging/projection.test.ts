@@ -1,12 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import {
-  dragTo,
-  flatView,
-  lightOutline,
-  placeInWorld,
-  setupHead,
-  type RectangleLight,
-} from '../index.ts';
+import { dragTo, flatView, lightOutline, placeInWorld, setupHead, type RectangleLight } from '../index.ts';
 import { panelLight, setupWith } from '../testing/setups.ts';
 
 const setup = setupWith({ key: panelLight(), rim: panelLight({ name: 'Rim' }) });

@@ -21,8 +21,7 @@ export function traced(pixels: number, diffuse: (p: number) => number, specular:
   return {
     films,
     squares,
-    volumes: new Float32Array(0),
-    volumeSquares: new Float32Array(0),
+    layers: ['diffuse', 'specular'],
     alpha: new Float32Array(pixels),
     clamped: none,
     rays: { walk: 0, shadow: 0 },

@@ -1,6 +1,6 @@
 import type { RayKernel } from '@plinket/kernel';
 import { ALBEDO_COLUMNS, albedoTables, ggxD, ggxG1, ggxV, roughnessToAlpha } from '../surface/index.ts';
-import { CLEAR, FILM_CHANNELS, THROUGH, UNSCATTERED } from './batch.ts';
+import { CLEAR, WAITING_FLOATS, THROUGH, UNSCATTERED } from './batch.ts';
 import { evaluateExtra, lobes } from './extra.ts';
 import type { LightSampler, SamplerJob } from './lights/index.ts';
 import { HAZE_DEPTH } from './limits.ts';
@@ -116,7 +116,7 @@ export function lightSurfaces(
       G *= k;
       Bl *= k;
     }
-    const q = w * FILM_CHANNELS;
+    const q = w * WAITING_FLOATS;
     const lab = label[i]!;
     const ar = dr[i]! * ed + er,
       ag = dg[i]! * ed + eg,
@@ -156,8 +156,8 @@ export function lightSurfaces(
     shadowRays[r + 7] = ld[i]! * 0.9999;
     w++;
   }
-  meetShadows(kernel, bent, waiting, FILM_CHANNELS, w);
-  if (!bent) limits.dimThrough(kernel, waiting, FILM_CHANNELS, w);
+  meetShadows(kernel, bent, waiting, WAITING_FLOATS, w);
+  if (!bent) limits.dimThrough(kernel, waiting, WAITING_FLOATS, w);
   if (noMirror && job.shader) batch.findRest(count, true);
   if (shader) shader.addUnblocked(place, second, w);
   else addUnblocked(kernel, waiting, waitingPixel, film, second, w);
@@ -178,7 +178,7 @@ function addUnblocked(
     if (blocked[i]) continue;
     const f = waitingPixel[i]! * 3,
       s = f + second,
-      q = i * FILM_CHANNELS;
+      q = i * WAITING_FLOATS;
     film[f] = film[f]! + waiting[q]!;
     film[f + 1] = film[f + 1]! + waiting[q + 1]!;
     film[f + 2] = film[f + 2]! + waiting[q + 2]!;

@@ -1,5 +1,5 @@
 import type { RayKernel } from '@plinket/kernel';
-import { normalize, point, sample2, mix, type Vec3 } from '../math/index.ts';
+import { aroundNormal, normalize, point, sample2, mix, type Vec3 } from '../math/index.ts';
 import { DIFFUSE, type Batch } from './batch.ts';
 import type { LightSampler } from './lights/index.ts';
 import { HAZE_DEPTH } from './limits.ts';
@@ -10,30 +10,13 @@ const OFF = 3e-5;
 
 /** Starts `count` cosine-distributed paths at a receiver; each carries π, so that the mean of what they bring is irradiance. */
 export function receiverRays(batch: Batch, rays: Float32Array, at: Vec3, normal: Vec3, count: number, from: number, seed: number): void {
-  const [x, y, z] = normalize(normal);
-  const s = z >= 0 ? 1 : -1,
-    a0 = -1 / (s + z),
-    b0 = x * y * a0;
+  const n = normalize(normal);
   for (let i = 0; i < count; i++) {
     sample2(from + i, seed);
     const r = Math.sqrt(point[0]!),
-      phi = 2 * Math.PI * point[1]!,
-      a = r * Math.cos(phi),
-      b = r * Math.sin(phi),
-      h = Math.sqrt(Math.max(0, 1 - r * r));
-    rays.set(
-      [
-        at[0] + x * OFF,
-        at[1] + y * OFF,
-        at[2] + z * OFF,
-        0,
-        a * (1 + s * x * x * a0) + b * b0 + h * x,
-        a * s * b0 + b * (s + y * y * a0) + h * y,
-        -a * s * x - b * y + h * z,
-        1e30,
-      ],
-      i * 8,
-    );
+      phi = 2 * Math.PI * point[1]!;
+    const [x, y, z] = aroundNormal(n, r * Math.cos(phi), r * Math.sin(phi), Math.sqrt(Math.max(0, 1 - r * r)));
+    rays.set([at[0] + n[0] * OFF, at[1] + n[1] * OFF, at[2] + n[2] * OFF, 0, x, y, z, 1e30], i * 8);
     batch.fields.pixel[i] = 0;
     batch.fields.cell[i] = i & 4095;
     batch.fields.label[i] = DIFFUSE;

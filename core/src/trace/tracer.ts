@@ -2,6 +2,7 @@ import type { RayKernel, Shader } from '@plinket/kernel';
 import { maskWords, type Vec3 } from '../math/index.ts';
 import { albedoTables } from '../surface/index.ts';
 import type { Haze, SceneCamera, SceneGeometry, SceneLight } from '../scene/index.ts';
+import type { LayerName } from '../setup/index.ts';
 import { Batch } from './batch.ts';
 import { cameraRays, type Tile } from './camera.ts';
 import { lightSurfaces } from './direct.ts';
@@ -11,6 +12,7 @@ import { HitCache } from './hit-cache.ts';
 import { samplerOf, type LightSampler, type SamplerJob } from './lights/index.ts';
 import { HAZE_DEPTH, Limits } from './limits.ts';
 import { openness } from './openness.ts';
+import { Reader, type ReadJob, type ReadResult } from './read.ts';
 import { receiverLight, receiverRays } from './receiver.ts';
 import { scatter } from './scatter.ts';
 import { comeOutElsewhere, makeProbes, type Probes } from './subsurface.ts';
@@ -41,14 +43,12 @@ export interface TraceJob {
 
 /** Sums over the job's samples; divide by their number for the mean. */
 export interface TraceResult {
-  /** lights × (diffuse pixels × 3, then specular pixels × 3), for luminance 1. */
+  /** The layers that follow, in the order of the table. */
+  layers: LayerName[];
+  /** lights × layers × pixels × 3, for luminance 1. */
   films: Float32Array;
-  /** lights × pixels × 3 of what haze scatters; empty without haze. */
-  volumes: Float32Array;
-  /** lights × pixels × 2: squares of each sample's luminance, diffuse and specular, for the noise that is left. */
+  /** lights × layers × pixels: squares of each sample's luminance, for the noise that is left. */
   squares: Float32Array;
-  /** lights × pixels: squares of what haze scatters; empty without haze. */
-  volumeSquares: Float32Array;
   /** How many camera rays met something, for each pixel. */
   alpha: Float32Array;
   guides?: GuideSums;
@@ -91,6 +91,7 @@ export class Tracer {
   private readonly materials: ReturnType<typeof prepareMaterials>;
   private readonly probes: Probes | undefined;
   private readonly cache: HitCache;
+  private reader: Reader | undefined;
   /** Samplers of lights that were asked for, by their keys: some take a while to prepare. */
   private readonly samplers = new Map<string, LightSampler | undefined>();
 
@@ -129,11 +130,11 @@ export class Tracer {
       wanted.endSample();
     }
     const { offered, removed } = context.limits;
-    const { volumes, volumeSquares, rays } = wanted;
+    const { layers, rays } = wanted;
     // copies of their own: the shader's room is used again by the next job
     const films = wanted.shader ? wanted.films.slice() : wanted.films,
       squares = wanted.shader ? wanted.squares.slice() : wanted.squares;
-    return { films, volumes, squares, volumeSquares, alpha, ...(guides ? { guides } : {}), clamped: { offered, removed }, rays };
+    return { layers, films, squares, alpha, ...(guides ? { guides } : {}), clamped: { offered, removed }, rays };
   }
 
   /**
@@ -157,7 +158,7 @@ export class Tracer {
       receiverRays(batch, kernel.rays, at, normal, n, from, seed);
       kernel.closest(n);
       for (let i = 0; i < n; i++) if (kernel.hitIds[i * 4 + 3]! < 0) missed++;
-      if (haze) for (const { sampler, index } of wanted.lights) lightHaze(context, haze, sampler, wanted.volume(index), n, from);
+      if (haze) for (const { sampler, index } of wanted.lights) lightHaze(context, haze, sampler, wanted.layer(index, 'volume'), n, from);
       // a receiver is asked once: nothing to remember
       const far = this.cache.begin('', Infinity, wanted.far);
       this.walk(context, wanted, n, from, 1, far, {});
@@ -167,12 +168,18 @@ export class Tracer {
     const throughHaze = Math.exp(-(haze?.density ?? 0) * HAZE_DEPTH);
     return lights.map((light, i) => {
       const film = wanted.film(i),
-        scattered = haze ? wanted.volume(i) : [0, 0, 0];
+        scattered = haze ? wanted.layer(i, 'volume') : [0, 0, 0];
       const first = direct[i]!.map((v) => (light.kind === 'dome' ? Math.PI * missed * throughHaze : v) / samples) as Vec3;
       // a receiver's rays bring π times the radiance that they meet
       const total = first.map((v, c) => v + (film[c]! + Math.PI * scattered[c]!) / samples) as Vec3;
       return { direct: first, total };
     });
+  }
+
+  /** What lights send to points directly. */
+  read(job: ReadJob): ReadResult {
+    this.reader ??= new Reader(this.kernel, this.geometry, this.samplerOf);
+    return this.reader.read(job);
   }
 
   private readonly samplerOf = (light: SceneLight): LightSampler | undefined => {
@@ -213,7 +220,7 @@ export class Tracer {
         if (alpha) for (let i = 0; i < n; i++) if (kernel.hitIds[i * 4 + 3]! >= 0) alpha[i] = alpha[i]! + 1;
         if (more.haze)
           for (const { sampler, index } of wanted.lights)
-            rays.shadow += lightHaze(context, more.haze, sampler, wanted.volume(index), n, sample);
+            rays.shadow += lightHaze(context, more.haze, sampler, wanted.layer(index, 'volume'), n, sample);
       }
       if (shader) shader.meetRectangles(n, wanted.size, second, bounces);
       for (const { sampler, index } of wanted.lights) sampler.meet(context, wanted.film(index), second, n);

@@ -1,30 +1,28 @@
 import { FILM_ROOM, SHADER_LIGHTS, type Shader } from '@plinket/kernel';
 import type { SceneLight } from '../scene/index.ts';
-import { FILM_CHANNELS } from './batch.ts';
+import { layersIn, type LayerName } from '../setup/index.ts';
+
 import type { LightSampler } from './lights/index.ts';
 
-/** The films that one job fills. */
+/** The films that one job fills. The kernel's shader knows the layers of surfaces only: in haze there is none. */
 export class WantedFilms {
   readonly films: Float32Array;
   /** The kernel's shader, when this job's films have room with it. */
   readonly shader: Shader | undefined;
-  readonly volumes: Float32Array;
   readonly squares: Float32Array;
-  /** lights × pixels: the same of what haze scatters; empty without haze. */
-  readonly volumeSquares: Float32Array;
+  readonly layers: LayerName[];
   readonly lights: { sampler: LightSampler; index: number }[] = [];
   readonly openness: { reach: number; index: number }[] = [];
   readonly rays = { walk: 0, shadow: 0 };
-  /** Floats of one film, and where its specular plane begins. */
+  /** Floats of one film, and of one layer of it: where the next begins. */
   readonly size: number;
   readonly second: number;
   /** Some light is met by rays that leave the last vertex. */
   readonly far: boolean;
   private readonly parts: Float32Array[];
-  private readonly volumeParts: Float32Array[];
+  private readonly layerParts: Float32Array[][];
   /** Luminances as they were before the current sample. */
   private readonly before: Float32Array;
-  private readonly volumeBefore: Float32Array;
 
   constructor(
     lights: SceneLight[],
@@ -33,19 +31,17 @@ export class WantedFilms {
     haze: boolean,
     shader?: Shader,
   ) {
-    const size = pixels * FILM_CHANNELS;
+    this.layers = layersIn(haze).map((l) => l.name);
+    const size = pixels * 3 * this.layers.length;
     this.size = size;
     this.second = pixels * 3;
     this.shader = lights.length * size <= FILM_ROOM && lights.length <= SHADER_LIGHTS ? shader : undefined;
     this.films = this.shader ? this.shader.films.subarray(0, lights.length * size).fill(0) : new Float32Array(lights.length * size);
-    this.volumes = new Float32Array(haze ? lights.length * pixels * 3 : 0);
-    this.volumeSquares = new Float32Array(this.volumes.length / 3);
-    this.volumeBefore = new Float32Array(this.volumes.length / 3);
-    const luminances = lights.length * pixels * 2;
+    const luminances = this.films.length / 3;
     this.squares = this.shader ? this.shader.beginSquares(luminances * 3) : new Float32Array(luminances);
     this.before = new Float32Array(this.shader ? 0 : luminances);
     this.parts = lights.map((_, i) => this.films.subarray(i * size, (i + 1) * size));
-    this.volumeParts = lights.map((_, i) => this.volumes.subarray(i * pixels * 3, (i + 1) * pixels * 3));
+    this.layerParts = this.parts.map((part) => this.layers.map((_, l) => part.subarray(l * this.second, (l + 1) * this.second)));
     this.shader?.clearRectangles();
     lights.forEach((light, index) => {
       const sampler = samplerOf(light);
@@ -64,15 +60,15 @@ export class WantedFilms {
   film(i: number): Float32Array {
     return this.parts[i]!;
   }
-  volume(i: number): Float32Array {
-    return this.volumeParts[i]!;
+  /** One layer of film `i`. */
+  layer(i: number, name: LayerName): Float32Array {
+    return this.layerParts[i]![this.layers.indexOf(name)]!;
   }
 
   /** Adds the squares of what the sample brought. */
   endSample(): void {
     if (this.shader) this.shader.addSquares(this.films.length);
     else addSquares(this.films, this.before, this.squares);
-    addSquares(this.volumes, this.volumeBefore, this.volumeSquares);
   }
 }
 

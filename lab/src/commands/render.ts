@@ -1,37 +1,31 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import {
-  applyTouches,
-  balance,
+  alphaPlane,
   compile,
-  Developer,
   exposureFactor,
-  hasTouches,
-  layPlate,
-  type LightFileShelf,
   lightRadiance,
   objectName,
   orderOf,
+  PictureMaker,
   readCube,
-  setupGains,
   Smoother,
   smoothInPlace,
   writeExr,
   writePng,
+  type Cube,
   type ExrChannel,
-  type Film,
-  type Guides,
+  type PictureFiles,
   type Scene,
   type SceneLight,
   type Setup,
 } from '@plinket/core';
-import { Renderer } from '@plinket/engine';
+import { render, type FilmSet } from '@plinket/engine';
 import { loadFilmMath, nodePool } from '@plinket/engine/node';
-import type { FilmMath } from '@plinket/kernel';
 import { loadAssets, loadLightFiles, loadSetup } from '../load.ts';
 import { positive, UsageError, whole } from '../usage.ts';
 
 /** Name of the pseudo light that holds how open surfaces lie. */
-const OPENNESS = 'openness';
+const OPEN = 'openness';
 
 export interface RenderWish {
   width: number;
@@ -43,18 +37,17 @@ export interface RenderWish {
   only?: string;
   clamp?: number;
   clay?: boolean;
+  /** For the view “lut”. */
+  cube?: Cube;
   /** Also trace how open the first surfaces lie, within so many metres. */
   openness?: number;
 }
 
 export interface Rendered {
-  films: Map<string, Film>;
-  guides: Guides;
+  set: FilmSet;
   scene: Scene;
-  math: FilmMath;
-  /** What lights and plate name. */
-  files: LightFileShelf;
-  clamped: { offered: number; removed: number };
+  /** What lights, plate and look name. */
+  files: PictureFiles;
 }
 
 /** Traces a setup to a finished set of films, one for each light. */
@@ -65,27 +58,16 @@ export async function renderFilms(
   progress: (done: number, msLeft: number) => void = () => undefined,
 ): Promise<Rendered> {
   const assets = await loadAssets(setup, folders);
-  const files = loadLightFiles(setup, folders);
-  const scene = compile(setup, (sha) => assets.get(sha), undefined, { clay: wish.clay, files });
+  const shelf = loadLightFiles(setup, folders);
+  const scene = compile(setup, (sha) => assets.get(sha), undefined, { clay: wish.clay, files: shelf });
   const lights: SceneLight[] = wish.only ? scene.lights.filter((l) => l.id === wish.only) : [...scene.lights];
-  if (wish.openness) lights.push({ id: OPENNESS, key: `open ${wish.openness}`, kind: 'openness', reach: wish.openness });
+  if (wish.openness) lights.push({ id: OPEN, key: `open ${wish.openness}`, kind: 'openness', reach: wish.openness });
+  const { width, height, samples, seed, bounces, clamp } = wish;
   const pool = nodePool({ workers: wish.workers });
-  const math = loadFilmMath();
   try {
-    const renderer = new Renderer(pool, math);
-    await new Promise<void>((resolve, reject) => {
-      renderer.onError = reject;
-      renderer.onProgress = () => {
-        const { done, msLeft } = renderer.progress();
-        progress(done, msLeft);
-        if (renderer.finished) resolve();
-      };
-      const { width, height, samples, seed, bounces, clamp } = wish;
-      renderer.update({ ...scene, lights }, { width, height, samples, seed, bounces, coarse: false, ...(clamp ? { clamp } : {}) });
-      if (renderer.finished) resolve();
-    });
-    const films = new Map([...renderer.films].map(([id, f]) => [id, f.film]));
-    return { films, guides: renderer.guides, scene, math, files, clamped: renderer.clamped };
+    const how = { width, height, samples, seed, bounces, ...(clamp ? { clamp } : {}) };
+    const set = await render({ ...scene, lights }, how, { pool, math: loadFilmMath(), progress });
+    return { set, scene, files: { gobo: (sha) => shelf.gobo(sha), cube: () => wish.cube } };
   } finally {
     pool.close();
   }
@@ -95,24 +77,17 @@ export async function renderFilms(
  * Removes the noise of every film, where it stands (by `share`, 0…1) or beside it; answers how many could be smoothed. Beside it
  * the films stay as they were traced, for layers that are wanted raw, and take half as much memory again.
  */
-export function smoothFilms({ films, guides, math }: Rendered, samples: number, share?: number): number {
-  const wanted = [...films].filter(([id]) => id !== OPENNESS).map(([, film]) => film);
-  if (share !== undefined) return smoothInPlace(math, guides, wanted, samples, share);
-  const smoother = new Smoother(math, guides);
+export function smoothFilms({ set }: Rendered, samples: number, share?: number): number {
+  const wanted = [...set.films].filter(([id]) => id !== OPEN).map(([, { film }]) => film);
+  if (share !== undefined) return smoothInPlace(set.math, set.guides, wanted, samples, share);
+  const smoother = new Smoother(set.math, set.guides);
   const done = wanted.filter((film) => smoother.smooth(film, samples)).length;
   smoother.release();
   return done;
 }
 
-/** The picture of films, balanced as the setup says; in the films' own memory. */
-export function pictureOf(setup: Setup, { films, math }: Pick<Rendered, 'films' | 'math'>, share?: string, smooth = 0): Float32Array {
-  const gains = setupGains(setup, share === undefined ? [] : [share]);
-  const voices = [...films].flatMap(([id, film]) => (gains[id] ? [{ film, gain: gains[id], smooth }] : []));
-  const [first] = films.values();
-  const out = math.floats(first!.width * first!.height * 3);
-  balance(math, voices, out);
-  return out;
-}
+/** A setup whose look removes so much of the noise that has been removed beside the films. */
+export const smoothedBy = (setup: Setup, smooth: number): Setup => ({ ...setup, look: { ...setup.look, smooth } });
 
 /** What `--layers` may name, beside the lights' own. */
 const LAYERS = ['depth', 'normal', 'albedo', 'position', 'identity', 'noise', 'samples', 'openness'] as const;
@@ -124,27 +99,26 @@ const rgb = (plane: Float32Array, c: number, factor = 1): Float32Array =>
  * Channels of an EXR: the balanced picture with its alpha, and each light's layers scaled to what it gives (cd/m² times
  * exposure), so that their sum is the picture; lights that are off have none. `layers` adds what the first surfaces are.
  */
-export function exrChannels(setup: Setup, rendered: Rendered, linear: Float32Array, layers: string[] = []): ExrChannel[] {
-  const { films, guides } = rendered;
+export function exrChannels(setup: Setup, { set }: Pick<Rendered, 'set'>, linear: Float32Array, layers: string[] = []): ExrChannel[] {
+  const { films, guides } = set;
   const pixels = linear.length / 3;
   const each = (f: (i: number) => number): Float32Array => Float32Array.from({ length: pixels }, (_, i) => f(i));
   const channels: ExrChannel[] = ['R', 'G', 'B'].map((name, c) => ({ name, data: rgb(linear, c) }));
-  channels.push({ name: 'A', data: each((i) => guides.alphaAt(i)) });
-  for (const [id, film] of films) {
+  channels.push({ name: 'A', data: alphaPlane(guides) });
+  for (const [id, { film }] of films) {
     const light = setup.lights.items[id];
     // a light that is off gives the picture nothing, unless it alone was asked for
     if (!light || !(light.on || films.size === 1)) continue;
     const level = lightRadiance(light).map((v) => v * exposureFactor(setup.camera.ev));
-    for (const [plane, layer, share] of [
-      [film.diffuse, 'diffuse', light.diffuse],
-      [film.specular, 'specular', light.specular],
-      [film.volume, 'volume', light.volume],
-    ] as const)
-      if (plane)
-        ['R', 'G', 'B'].forEach((name, c) => channels.push({ name: `${id}.${layer}.${name}`, data: rgb(plane, c, level[c]! * share) }));
+    film.layers.forEach(({ name: layer }, l) =>
+      ['R', 'G', 'B'].forEach((name, c) =>
+        channels.push({ name: `${id}.${layer}.${name}`, data: rgb(film.planes[l]!, c, level[c]! * light[layer]) }),
+      ),
+    );
     if (layers.includes('noise'))
-      for (const [k, layer] of ['diffuse', 'specular'].entries())
-        channels.push({ name: `${id}.${layer}.variance`, data: each((i) => Math.min(1e9, film.variance(i, k as 0 | 1))) });
+      film.layers.forEach(({ name: layer }, l) =>
+        channels.push({ name: `${id}.${layer}.variance`, data: each((i) => Math.min(1e9, film.variance(i, l))) }),
+      );
     if (layers.includes('samples')) channels.push({ name: `${id}.samples`, data: each((i) => film.counts[i]!) });
   }
   const vector = (name: string, first: number, axes: string[]) =>
@@ -157,8 +131,8 @@ export function exrChannels(setup: Setup, rendered: Rendered, linear: Float32Arr
     channels.push({ name: 'identity.object', data: each((i) => guides.ids[i * 2]!) });
     channels.push({ name: 'identity.material', data: each((i) => guides.ids[i * 2 + 1]!) });
   }
-  const open = films.get(OPENNESS);
-  if (open) channels.push({ name: 'openness.Y', data: rgb(open.diffuse, 0) });
+  const open = films.get(OPEN)?.film;
+  if (open) channels.push({ name: 'openness.Y', data: rgb(open.plane('diffuse')!, 0) });
   return channels;
 }
 
@@ -179,6 +153,7 @@ function wishOf(options: Record<string, string | undefined>, setup: Setup, layer
     seed: whole(options, 'seed', 1, 2 ** 31),
     bounces: whole(options, 'bounces', 3, 16),
     clay: options['clay'] !== undefined,
+    ...(options['lut'] === undefined ? {} : { cube: readCube(readFileSync(options['lut'], 'utf8'), options['lut']) }),
     ...(workers ? { workers } : {}),
     ...(only === undefined ? {} : { only }),
     ...(options['clamp'] === undefined ? {} : { clamp: positive(options, 'clamp') }),
@@ -195,7 +170,6 @@ export async function renderCommand(positional: string[], options: Record<string
     if (!(LAYERS as readonly string[]).includes(l)) throw new UsageError(`--layers ${l}: ${LAYERS.join(', ')} can be written.`);
   const wish = wishOf(options, setup, layers);
   const { width, height } = wish;
-  const cube = options['lut'] === undefined ? undefined : readCube(readFileSync(options['lut'], 'utf8'), options['lut']);
   let told = 0;
   const rendered = await renderFilms(setup, [...(options['assets'] ? [options['assets']] : []), folder], wish, (done, msLeft) => {
     if (!process.stderr.isTTY || Date.now() - told < 250) return;
@@ -203,38 +177,28 @@ export async function renderCommand(positional: string[], options: Record<string
     process.stderr.write(`\r${Math.round(done * 100)} %, ${Math.ceil(msLeft / 1000)} s left   `);
   });
   if (process.stderr.isTTY) process.stderr.write('\r                         \r');
-  const { offered, removed } = rendered.clamped;
+  const { set } = rendered;
+  const { offered, removed } = set.clamped;
   if (wish.clamp) console.error(`The clamp took ${offered > 0 ? ((removed / offered) * 100).toFixed(2) : '0'} % of the indirect light.`);
   const smooth = options['smooth'] === undefined ? 0 : Math.min(1, positive(options, 'smooth'));
   // layers are written as they were traced; a picture needs no films afterwards
   const inPlace = !/\.exr$/i.test(out);
   if (smooth > 0 && smoothFilms(rendered, wish.samples, inPlace ? smooth : undefined) === 0)
     console.error('Too few samples to remove noise: at least 4 are needed.');
-  const linear = pictureOf(setup, rendered, wish.only, smooth);
+  const maker = new PictureMaker(set.math, rendered.files);
+  const solo = wish.only === undefined ? [] : [wish.only];
   if (/\.exr$/i.test(out)) {
-    const text = {
-      plinketSetup: setup.name.replace(/[^ -~]/g, '?'),
-      objects: rendered.scene.geometry.objects
-        .map((o) => objectName(setup, o))
-        .join(', ')
-        .replace(/[^ -~]/g, '?'),
-    };
+    // light as it is: no plate behind it, no touches
+    const { linear } = maker.linear(set, { setup: smoothedBy(setup, smooth), solo, bare: true });
+    const objects = rendered.scene.geometry.objects.map((o) => objectName(setup, o)).join(', ');
+    const text = { plinketSetup: printable(setup.name), objects: printable(objects) };
     writeFileSync(out, writeExr(width, height, exrChannels(setup, rendered, linear, layers), text));
     return;
   }
-  const { plate } = setup;
-  layPlate(
-    linear,
-    width,
-    height,
-    (p) => rendered.guides.alphaAt(p),
-    plate,
-    plate.kind === 'picture' && plate.asset ? rendered.files.gobo(plate.asset) : undefined,
-  );
-  if (hasTouches(setup.look)) applyTouches(linear, width, height, setup.look);
-  const rgba = rendered.math.bytes(width * height * 4);
-  new Developer(rendered.math).develop(linear, width, cube ? { ...setup.look, view: 'lut' } : setup.look, rgba, {
-    ...(cube ? { cube } : {}),
-  });
+  const look = wish.cube ? { ...setup.look, view: 'lut' as const } : setup.look;
+  const { rgba } = maker.make(set, { setup: { ...setup, look }, solo });
   writeFileSync(out, writePng(width, height, Uint8Array.from(rgba), setup));
 }
+
+/** What an EXR's attributes can hold. */
+const printable = (text: string): string => text.replace(/[^ -~]/g, '?');

@@ -1,22 +1,11 @@
-import type { HeadFrame, FigureProxy, Setup, StandIn, Subject } from '@plinket/core';
+import type { HeadFrame, FigureProxy, Picked, Setup, StandIn, Subject } from '@plinket/core';
 import ownUrl from '../../../kernel/build/kernel.wasm?url';
 import filmUrl from '../../../kernel/build/film.wasm?url';
 import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
 import sharedUrl from '../../../kernel/build/kernel-shared.wasm?url';
 import { Asking } from './asking.ts';
 import { RefusedFile } from './importer.ts';
-import type {
-  AssetReport,
-  CharacterReport,
-  Frame,
-  FromEngine,
-  HeadReport,
-  PartReport,
-  Picked,
-  ShowWish,
-  Thumb,
-  ToEngine,
-} from './messages.ts';
+import type { AssetReport, CharacterReport, Frame, FromEngine, HeadReport, PartReport, ShowWish, Thumb, ToEngine } from './messages.ts';
 
 /** The page's end of the engine: one worker that does all computing. */
 export class StageEngine {
@@ -24,8 +13,8 @@ export class StageEngine {
   onThumbs: (thumbs: Thumb[]) => void = () => undefined;
   onState: (state: Extract<FromEngine, { type: 'state' }>['state']) => void = () => undefined;
   onFailure: (message: string) => void = () => undefined;
-  /** How many pictures have been asked for. */
-  asked = 0;
+  /** Number of the newest wish. */
+  wish = 0;
   private readonly worker: Worker;
   private readonly asking = new Asking();
 
@@ -39,8 +28,7 @@ export class StageEngine {
 
   /** Shows a setup from now on; what did not change is not traced again. */
   show(setup: Setup, wish: ShowWish): void {
-    this.asked++;
-    this.post({ type: 'show', setup, ...wish });
+    this.post({ type: 'show', number: ++this.wish, setup, ...wish });
   }
 
   /** What is known of a character that the server keeps. @throws RefusedFile */

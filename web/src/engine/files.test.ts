@@ -1,9 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
-import { Film, FineColours, Guides, type Gain, type Voice } from '@plinket/core';
 import { setupWith } from '../../../core/src/testing/setups.ts';
 import type { Characters } from './characters.ts';
 import { StageFiles } from './files.ts';
-import { KnownColours } from './known-colours.ts';
 
 const CUBE = 'LUT_3D_SIZE 2\n' + Array.from({ length: 8 }, (_, i) => `${i & 1} ${(i >> 1) & 1} ${i >> 2}`).join('\n');
 const lut = 'c'.repeat(64),
@@ -40,10 +38,10 @@ describe('the files of a setup', () => {
   it('give a look its table once it is there', async () => {
     const { files } = made();
     const look = { ...base.look, lut };
-    expect(files.cube(look)).toEqual({});
+    expect(files.cube(look)).toBeUndefined();
     await files.fetch({ ...base, look });
-    expect(files.cube(look).cube).toMatchObject({ size: 2 });
-    expect(files.cube(base.look)).toEqual({});
+    expect(files.cube(look)).toMatchObject({ size: 2 });
+    expect(files.cube(base.look)).toBeUndefined();
   });
   it('that are no table are refused, and asked for again', async () => {
     let text = 'nonsense';
@@ -54,40 +52,6 @@ describe('the files of a setup', () => {
     await expect(files.fetch(setup)).rejects.toThrow();
     text = CUBE;
     await files.fetch(setup);
-    expect(files.cube(setup.look).cube).toBeDefined();
-  });
-});
-
-describe('the colours of a view', () => {
-  const full = { diffuse: [1, 1, 1], specular: [1, 1, 1], volume: [1, 1, 1] } as Gain;
-  const seen = (samples: number) => {
-    const guides = new Guides(8, 8);
-    guides.counts.fill(samples);
-    return guides;
-  };
-  const voice = (more: Partial<Voice> = {}): Voice => ({ film: new Film(8, 8), coarse: new Film(2, 2), gain: full, ...more });
-
-  it('are read when a coarse film needs them and every pixel has one', () => {
-    const known = new KnownColours();
-    expect(known.for(seen(0), [voice()])).toBeUndefined();
-    expect(known.for(seen(1), [voice()])).toBeInstanceOf(FineColours);
-    const whole = new Film(8, 8);
-    whole.missing = 0;
-    expect(known.for(seen(1), [voice({ film: whole })])).toBeUndefined();
-    expect(known.for(seen(1), [voice({ film: whole, waits: true })])).toBeDefined();
-    expect(known.for(seen(1), [{ film: new Film(8, 8), gain: full }])).toBeUndefined();
-  });
-  it('once for a view, and once more when its edges are known well', () => {
-    const known = new KnownColours(),
-      guides = seen(1);
-    const first = known.for(guides, [voice()]);
-    guides.counts.fill(4);
-    expect(known.for(guides, [voice()])).toBe(first);
-    guides.counts.fill(8);
-    const again = known.for(guides, [voice()]);
-    expect(again).not.toBe(first);
-    guides.counts.fill(16);
-    expect(known.for(guides, [voice()])).toBe(again);
-    expect(known.for(seen(2), [voice()])).not.toBe(again);
+    expect(files.cube(setup.look)).toBeDefined();
   });
 });

@@ -33,9 +33,6 @@ export class StageFiles {
       this.cubes.set(lut, readCube(new TextDecoder().decode(await this.load(lut, 'The look-up table')), lut));
   }
 
-  /** A look's table, as the developer wants it. */
-  cube(look: Look): { cube?: Cube } {
-    const cube = look.lut === undefined ? undefined : this.cubes.get(look.lut);
-    return cube ? { cube } : {};
-  }
+  /** A look's table, where it has one. */
+  readonly cube = (look: Look): Cube | undefined => (look.lut === undefined ? undefined : this.cubes.get(look.lut));
 }

@@ -4,7 +4,7 @@ import {
   type CharacterAsset,
   type FigureProxy,
   type HeadFrame,
-  type ObjectRef,
+  type Picked,
   type LandmarkName,
   stanceOf,
   type StandIn,
@@ -31,10 +31,25 @@ export interface ShowWish {
   thumb: [number, number];
 }
 
+/** Where the kernel's builds and the decoder are served. */
+export interface EngineUrls {
+  shared: string;
+  own: string;
+  film: string;
+  draco: string;
+}
+
+/** A wish with its number: every picture says which wish it answers. */
+export interface ShowMessage extends ShowWish {
+  type: 'show';
+  number: number;
+  setup: Setup;
+}
+
 /** What the page asks of the engine's worker. */
 export type ToEngine =
-  | { type: 'open'; urls: { shared: string; own: string; film: string; draco: string } }
-  | ({ type: 'show'; setup: Setup } & ShowWish)
+  | { type: 'open'; urls: EngineUrls }
+  | ShowMessage
   | { type: 'shelved'; request: number; asset: string; name: string }
   | { type: 'stand-in'; request: number; kind: StandIn }
   | { type: 'pick'; request: number; x: number; y: number }
@@ -43,14 +58,6 @@ export type ToEngine =
   | { type: 'parts'; request: number; asset: string; pose?: Subject['pose']; head?: HeadFrame }
   | { type: 'export'; request: number; setup: Setup }
   | { type: 'contact'; request: number; setup: Setup };
-
-/** What lies under a point of the picture. */
-export interface Picked {
-  object: ObjectRef;
-  /** Metres along the camera's axis. */
-  depth: number;
-  position: Vec3;
-}
 
 /** A part of a character as its file has it, for the material sheet. */
 export interface PartReport {
@@ -135,8 +142,8 @@ export interface Frame {
   /** Rays traced so far, and milliseconds that balance and development took. */
   rays: number;
   balanceMs: number;
-  /** Number of the newest `show` that this picture answers, in full or coarsely. */
-  answers: number;
+  /** Number of the newest wish that this picture answers, in full or coarsely. */
+  wish: number;
 }
 
 /** What the engine's worker tells the page. */

@@ -43,7 +43,7 @@ export function Cameras() {
   /** The picture as it is now goes along with the camera that is left; what is measured or seen from elsewhere is not its picture. */
   const snap = () => {
     const { mode, along, clay, frame } = view.getState();
-    if (canvas.current && frame?.answers === engine.asked && mode === 'light' && along === undefined && !clay)
+    if (canvas.current && frame?.wish === engine.wish && mode === 'light' && along === undefined && !clay)
       keepPicture(browserStorage, viewOf(setup, camera), small(canvas.current));
   };
   const keep = () => {

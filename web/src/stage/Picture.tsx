@@ -216,7 +216,7 @@ export function Picture() {
       if (target.width !== frame.width || target.height !== frame.height)
         Object.assign(target, { width: frame.width, height: frame.height });
       target.getContext('2d')!.putImageData(new ImageData(new Uint8ClampedArray(frame.rgba), frame.width, frame.height), 0, 0);
-      if (frame.answers > 0) target.dataset['answers'] = String(frame.answers);
+      if (frame.wish > 0) target.dataset['shown'] = String(frame.wish);
       const { rgba: _, ...measured } = frame;
       view.setState({ frame: measured });
     };
@@ -226,7 +226,7 @@ export function Picture() {
     if (wish.width < 8 || wish.height < 8) return;
     engine.show(seen, wish);
     // which change the picture has come to, for who measures how old it is
-    if (canvas.current) canvas.current.dataset['asked'] = String(engine.asked);
+    if (canvas.current) canvas.current.dataset['wish'] = String(engine.wish);
   }, [engine, seen, wish, canvas]);
 
   /** A click on the picture while a point is asked for: what is sharp, or aimed at, is what lies there. */

@@ -33,7 +33,7 @@ function Progress() {
           data-testid="progress"
           data-samples={frame.samples}
           data-finished={frame.finished}
-          data-answers={frame.answers}
+          data-shown={frame.wish}
           data-noise={Number.isFinite(frame.noise) ? frame.noise.toFixed(3) : ''}
           data-smoothed={frame.smoothed}
           data-rays={frame.rays}

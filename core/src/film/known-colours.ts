@@ -1,4 +1,6 @@
-import { FineColours, type Guides, type Voice } from '@plinket/core';
+import type { Voice } from './balance.ts';
+import { FineColours } from './coarse.ts';
+import type { Guides } from './film.ts';
 
 /** Samples at which a pixel's colour says what lies in it. */
 const WELL = 8;

@@ -1,6 +1,6 @@
 import { LEAST_TO_SMOOTH, Smoother, type Film } from '@plinket/core';
-import type { Renderer } from '@plinket/engine';
-import type { FilmMath } from '@plinket/engine';
+import type { FilmMath } from '@plinket/kernel';
+import type { FilmSet } from './film-set.ts';
 
 /** How far `step` came: a part of the work is done, a film is smoothed, or nothing is due. */
 export type SmoothStep = 'part' | 'film' | 'none';
@@ -20,24 +20,24 @@ export class Smoothing {
     this.math = math;
   }
 
-  /** Goes on with the film at hand, or takes up the next one that is due. */
-  step(renderer: Renderer): SmoothStep {
+  /** Goes on with the film at hand, or takes up the next one that is due; `finished`: no film gets more samples. */
+  step(set: FilmSet, finished: boolean): SmoothStep {
     const { work } = this;
     if (work) {
       // a light that moved has another film: the old one's memory is somebody else's now
-      if (renderer.films.get(work.id)?.film !== work.film) return this.giveUp();
+      if (set.films.get(work.id)?.film !== work.film) return this.giveUp();
       if (!work.steps.next().done) return 'part';
       this.work = undefined;
       return 'film';
     }
-    for (const [id, { film }] of renderer.films) {
-      const samples = renderer.samplesOf(id),
-        mean = renderer.meanSamplesOf(id),
+    for (const [id, { film }] of set.films) {
+      const samples = set.samplesOf(id),
+        mean = set.meanSamplesOf(id),
         last = film.smooth?.samples ?? 0;
       if (samples < LEAST_TO_SMOOTH || film.missing > 0) continue;
       // parts of the picture may rest while others go on: once all rest, the last word is smoothed too
-      if (!(mean >= 2 * last || (renderer.finished && mean > last))) continue;
-      this.refresh(renderer, samples);
+      if (!(mean >= 2 * last || (finished && mean > last))) continue;
+      this.refresh(set, samples);
       this.work = { id, film, steps: this.smoother!.steps(film, mean) };
       return 'part';
     }
@@ -51,8 +51,7 @@ export class Smoothing {
   }
 
   /** The guides are read again while they still get better. */
-  private refresh(renderer: Renderer, samples: number): void {
-    const { guides } = renderer;
+  private refresh({ guides }: FilmSet, samples: number): void {
     if (this.smoother && this.guidesOf === guides && (this.guideSamples >= 16 || samples <= this.guideSamples)) return;
     this.smoother?.release();
     this.smoother = new Smoother(this.math, guides);

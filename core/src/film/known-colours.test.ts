@@ -1,0 +1,37 @@
+import { describe, expect, it } from '@jest/globals';
+import { gainOn } from '../setup/index.ts';
+import { Film, FineColours, Guides, KnownColours, type Voice } from './index.ts';
+
+describe('the colours of a view', () => {
+  const full = gainOn([1, 1, 1]);
+  const seen = (samples: number) => {
+    const guides = new Guides(8, 8);
+    guides.counts.fill(samples);
+    return guides;
+  };
+  const voice = (more: Partial<Voice> = {}): Voice => ({ film: new Film(8, 8), coarse: new Film(2, 2), gain: full, ...more });
+
+  it('are read when a coarse film needs them and every pixel has one', () => {
+    const known = new KnownColours();
+    expect(known.for(seen(0), [voice()])).toBeUndefined();
+    expect(known.for(seen(1), [voice()])).toBeInstanceOf(FineColours);
+    const whole = new Film(8, 8);
+    whole.missing = 0;
+    expect(known.for(seen(1), [voice({ film: whole })])).toBeUndefined();
+    expect(known.for(seen(1), [voice({ film: whole, waits: true })])).toBeDefined();
+    expect(known.for(seen(1), [{ film: new Film(8, 8), gain: full }])).toBeUndefined();
+  });
+  it('once for a view, and once more when its edges are known well', () => {
+    const known = new KnownColours(),
+      guides = seen(1);
+    const first = known.for(guides, [voice()]);
+    guides.counts.fill(4);
+    expect(known.for(guides, [voice()])).toBe(first);
+    guides.counts.fill(8);
+    const again = known.for(guides, [voice()]);
+    expect(again).not.toBe(first);
+    guides.counts.fill(16);
+    expect(known.for(guides, [voice()])).toBe(again);
+    expect(known.for(seen(2), [voice()])).not.toBe(again);
+  });
+});

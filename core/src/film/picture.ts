@@ -1,0 +1,175 @@
+// The one way from films to pixels: balance → plate → touches → tones or look → bytes, with what is covered beside them. The Stage, its small
+// pictures, contact sheets, files and the command line all take it.
+import type { FilmMath } from '@plinket/kernel';
+import type { SceneLight } from '../scene/index.ts';
+import { gainOn, orderOf, setupGains, type Gain, type Look, type Setup } from '../setup/index.ts';
+import { balance, type Voice } from './balance.ts';
+import type { Cube } from './cube.ts';
+import { Developer } from './develop.ts';
+import { falseTones } from './false-tones.ts';
+import type { Guides } from './film.ts';
+import { tonesOf, type Tones } from './histogram.ts';
+import { KnownColours } from './known-colours.ts';
+import { layPlate, type PlatePicture } from './plate.ts';
+import { smallBalance } from './small.ts';
+import type { FilmSource } from './source.ts';
+import { applyTouches, hasTouches } from './touches.ts';
+
+/** What a setup names beside its lights. */
+export interface PictureFiles {
+  gobo(sha256: string): PlatePicture | undefined;
+  cube(look: Look): Cube | undefined;
+}
+
+/** What is shown: the picture, its tones in false colour, what is covered, or how open the first surfaces lie. */
+export type PictureKind = 'look' | 'tones' | 'alpha' | 'openness';
+
+export interface PictureWish {
+  setup: Setup;
+  /** Lights that are heard alone; none: all that are on. */
+  solo?: readonly string[];
+  kind?: PictureKind;
+  /** A share on its own: neither plate nor touches belong to it. */
+  bare?: boolean;
+}
+
+/** A picture. Its arrays are the maker's, and are written over by the next one. */
+export interface Picture {
+  width: number;
+  height: number;
+  /** How its tones lie, before touches and look. */
+  tones: Tones;
+  /** Display r g b with alpha 255. */
+  rgba: Uint8ClampedArray<ArrayBufferLike>;
+  /** The noise of all that is heard has been removed. */
+  smoothed: boolean;
+}
+
+/** The pseudo light that holds how open surfaces lie, within half a metre. */
+export const OPENNESS: SceneLight = { id: '~openness', key: 'openness 0.5', kind: 'openness', reach: 0.5 };
+
+/** How much of each pixel is covered, 0…1: the picture's alpha plane. */
+export function alphaPlane(guides: Guides): Float32Array {
+  const out = new Float32Array(guides.width * guides.height);
+  for (let p = 0; p < out.length; p++) out[p] = guides.alphaAt(p);
+  return out;
+}
+
+function alphaPixels(guides: Guides, out: Uint8ClampedArray<ArrayBufferLike>): void {
+  for (let i = 0; i < out.length / 4; i++) {
+    out[i * 4] = out[i * 4 + 1] = out[i * 4 + 2] = Math.round(guides.alphaAt(i) * 255);
+    out[i * 4 + 3] = 255;
+  }
+}
+
+interface Room {
+  linear: Float32Array;
+  rgba: Uint8ClampedArray<ArrayBufferLike>;
+}
+
+/** Makes pictures of films in the films' own memory; keeps its tables and room while look and size stay. */
+export class PictureMaker {
+  private readonly math: FilmMath;
+  private readonly files: PictureFiles;
+  private readonly developer: Developer;
+  /** For views that are not the setup's. */
+  private readonly plain: Developer;
+  private readonly colours = new KnownColours();
+  private readonly rooms: { large?: Room; small?: Room } = {};
+
+  constructor(math: FilmMath, files: PictureFiles) {
+    this.math = math;
+    this.files = files;
+    this.developer = new Developer(math);
+    this.plain = new Developer(math);
+  }
+
+  /** The lights of a setup that are there, with what balance does to them. */
+  voices(source: FilmSource, setup: Setup, solo: readonly string[] = []): (Voice & { id: string })[] {
+    const gains = setupGains(setup, solo);
+    const { smooth } = setup.look;
+    return orderOf(setup.lights).flatMap((id) => {
+      const films = source.shown(id);
+      if (!films || films.film.width !== source.width || films.film.height !== source.height) return [];
+      const { film, coarse } = films;
+      const voice = { id, film, gain: gains[id]!, smooth };
+      // where noise is removed anyway, the coarse picture is the better one until it has been
+      return [coarse ? { ...voice, coarse, waits: smooth > 0 && !film.smooth } : voice];
+    });
+  }
+
+  /** What a linear grey shows as in a look, 0…255: for the noise that an eye would see. */
+  shown(look: Look): (y: number) => number {
+    this.developer.prepare(look, this.files.cube(look));
+    return (y) => this.developer.shown(y);
+  }
+
+  /** Linear r g b of all that is heard, with the plate behind it; written over by the next picture. */
+  linear(source: FilmSource, { setup, solo = [], bare = false }: PictureWish): { linear: Float32Array; heard: Voice[] } {
+    const { linear } = this.room('large', source.width, source.height);
+    const heard = this.voices(source, setup, solo);
+    balance(this.math, heard, linear, this.colours.for(source.guides, heard));
+    if (!bare) this.layBehind(setup, linear, source);
+    return { linear, heard };
+  }
+
+  /** A picture as it is to be seen. */
+  make(source: FilmSource, wish: PictureWish): Picture {
+    const { setup, kind = 'look', bare = false } = wish;
+    const { look } = setup,
+      { width, height } = source;
+    const { linear, heard } = this.linear(source, wish);
+    const { rgba } = this.room('large', width, height);
+    const tones = tonesOf(linear);
+    if (kind === 'tones') falseTones(linear, rgba);
+    else if (kind === 'alpha') alphaPixels(source.guides, rgba);
+    else if (kind === 'openness') this.openness(source, setup, linear, rgba);
+    else {
+      if (!bare && hasTouches(look)) applyTouches(linear, width, height, look);
+      this.developer.develop(linear, width, look, rgba, this.cubeOf(look));
+    }
+    const smoothed = look.smooth > 0 && heard.length > 0 && heard.every((v) => v.film.smooth !== undefined);
+    return { width, height, tones, rgba, smoothed };
+  }
+
+  /** A light's share, small, from the band that holds the head, at the level that it has, also while it is off. */
+  small(source: FilmSource, setup: Setup, id: string, [width, height]: [number, number]): Uint8ClampedArray<ArrayBufferLike> | undefined {
+    const films = source.shown(id);
+    if (!films) return undefined;
+    const { linear, rgba } = this.room('small', width, height);
+    smallBalance(films, setupGains(setup, [id])[id]!, linear, width, height);
+    const { look } = setup;
+    this.developer.develop(linear, width, look, rgba, this.cubeOf(look));
+    return rgba;
+  }
+
+  private cubeOf(look: Look): { cube?: Cube } {
+    const cube = this.files.cube(look);
+    return cube ? { cube } : {};
+  }
+
+  private openness(source: FilmSource, setup: Setup, linear: Float32Array, rgba: Uint8ClampedArray<ArrayBufferLike>): void {
+    const films = source.shown(OPENNESS.id);
+    const full: Gain = gainOn([1, 1, 1], ['diffuse']);
+    balance(this.math, films ? [{ ...films, gain: full }] : [], linear);
+    this.plain.develop(linear, source.width, { ...setup.look, view: 'plain', white: 6500, contrast: 1 }, rgba);
+  }
+
+  /** Once it is known what is covered. */
+  private layBehind({ plate }: Setup, linear: Float32Array, { guides, width, height }: FilmSource): void {
+    if (plate.kind === 'none' || guides.width !== width || guides.height !== height) return;
+    const image = plate.kind === 'picture' && plate.asset ? this.files.gobo(plate.asset) : undefined;
+    layPlate(linear, width, height, (p) => guides.alphaAt(p), plate, image);
+  }
+
+  private room(which: 'large' | 'small', width: number, height: number): Room {
+    const { math, rooms } = this;
+    const had = rooms[which];
+    if (had?.linear.length === width * height * 3) return had;
+    if (had) {
+      math.free(had.linear);
+      math.free(had.rgba);
+    }
+    return (rooms[which] = { linear: math.floats(width * height * 3), rgba: math.bytes(width * height * 4) });
+  }
+}

@@ -1,0 +1,203 @@
+import { noiseOf, orderOf, PictureMaker, type PictureFiles, type PictureKind, type Scene } from '@plinket/core';
+import { Renderer, Smoothing, type FilmMath, type Pool } from '@plinket/engine';
+import type { FromEngine, PictureMode, ShowMessage, Thumb } from './messages.ts';
+
+/** Time, as the worker has it. */
+export interface Clock {
+  now(): number;
+  /** Calls back after so many milliseconds; what it answers forgets it. */
+  after(ms: number, run: () => void): () => void;
+}
+
+export type Tell = (message: FromEngine, transfer?: Transferable[]) => void;
+
+/** Samples a pixel at which the Stage's picture rests, at the latest. */
+const TARGET = 256;
+/** A tile rests when its noise is below so many steps of 8 bit: raw, and where noise is removed anyway. */
+const ENOUGH = 1;
+const ENOUGH_SMOOTHED = 2.5;
+const LEAST = 16;
+const BOUNCES = 3;
+const FRAME_MS = 70;
+/** Developing takes at most one part in so many of this worker's time: results must not wait for pictures. */
+const FRAME_SHARE = 3;
+/** Small pictures and the noise's number come so often; seldom while a hand waits for the large one. */
+const THUMB_MS = 450,
+  THUMB_HAND_MS = 1400;
+/** A hand that has changed nothing for so long rests. */
+const HAND_MS = 300;
+
+const kindOf = (mode: PictureMode): PictureKind => (mode.kind === 'light' || mode.kind === 'share' ? 'look' : mode.kind);
+
+/**
+ * Paints what is wished for while it is traced: the large picture as often as there is time, the small ones now and then, noise removal
+ * when the hand rests.
+ */
+export class Painter {
+  readonly renderer: Renderer;
+  readonly maker: PictureMaker;
+  private readonly pool: Pool;
+  private readonly smoothing: Smoothing;
+  private readonly clock: Clock;
+  private readonly tell: Tell;
+  /** What is wished for, and since when. */
+  private show: { wish: ShowMessage; at: number } | undefined;
+  /** Numbers of the wish that the last picture answered, and of that for which was asked which tiles may rest. */
+  private painted = 0;
+  private judged = 0;
+  private noise = Infinity;
+  private timer: { due: number; forget: () => void } | undefined;
+  private smoothingSoon = false;
+  /** When the last picture was told, what it took, and when the small ones were made. */
+  private last = { frame: -Infinity, cost: 0, thumbs: -Infinity };
+
+  constructor(pool: Pool, math: FilmMath, files: PictureFiles, clock: Clock, tell: Tell) {
+    this.pool = pool;
+    this.clock = clock;
+    this.tell = tell;
+    this.renderer = new Renderer(pool, math);
+    this.maker = new PictureMaker(math, files);
+    this.smoothing = new Smoothing(math);
+    // the first picture that answers a wish does not wait its turn; until it can be shown there is nothing new to develop
+    this.renderer.onProgress = () => {
+      if (this.painted < this.renderer.shown) this.schedule(true);
+      else if (this.renderer.set.presentable || this.painted === 0) this.schedule(false);
+    };
+    this.renderer.onError = (error) => tell({ type: 'failed', message: error.message });
+  }
+
+  /** Shows a compiled wish from now on. */
+  take(wish: ShowMessage, scene: Scene): void {
+    const { renderer, maker } = this;
+    const { setup, width, height } = wish;
+    this.show = { wish, at: this.clock.now() };
+    const shown = maker.shown(setup.look);
+    renderer.update({
+      number: wish.number,
+      scene,
+      options: {
+        width,
+        height,
+        samples: TARGET,
+        seed: 1,
+        bounces: BOUNCES,
+        coarse: true,
+        adaptive: {
+          enough: setup.look.smooth > 0 ? ENOUGH_SMOOTHED : ENOUGH,
+          least: LEAST,
+          noise: (tile) => noiseOf(maker.voices(renderer.set, this.show!.wish.setup), tile, shown),
+        },
+      },
+    });
+    // where only balance or look changed there is no ray to wait for
+    if (renderer.shown === wish.number || this.painted === 0) this.schedule(true);
+  }
+
+  /** A hand has just asked for something: what takes long waits. */
+  touch(): void {
+    if (this.show) this.show.at = this.clock.now();
+  }
+
+  /** Develops a picture soon; never more often than the page can paint it, unless it is wanted now. */
+  private schedule(now: boolean): void {
+    const { clock, last } = this;
+    const pause = Math.max(FRAME_MS, last.cost * (FRAME_SHARE - 1));
+    const wait = Math.max(now ? 0 : pause - (clock.now() - last.frame), 0),
+      due = clock.now() + wait;
+    // what is due sooner stays; asking again must not put it off
+    if (this.timer && this.timer.due <= due + 1) return;
+    this.timer?.forget();
+    const forget = clock.after(wait, () => {
+      this.timer = undefined;
+      this.trying(() => this.paint());
+    });
+    this.timer = { due, forget };
+  }
+
+  private trying(run: () => void): void {
+    try {
+      run();
+    } catch (error) {
+      this.tell({ type: 'failed', message: error instanceof Error ? error.message : String(error) });
+    }
+  }
+
+  private paint(): void {
+    if (!this.show) return;
+    const { renderer, maker, clock, last, tell } = this;
+    const { wish, at } = this.show;
+    const { setup, mode } = wish;
+    const start = clock.now();
+    const solo = mode.kind === 'share' ? [mode.light] : wish.solo;
+    const { width, height, tones, rgba, smoothed } = maker.make(renderer.set, { setup, solo, kind: kindOf(mode) });
+    const balanceMs = clock.now() - start;
+    last.frame = clock.now();
+    const thumbsDue = last.frame - last.thumbs > (last.frame - at < HAND_MS ? THUMB_HAND_MS : THUMB_MS) || renderer.finished;
+    if (thumbsDue) this.noise = noiseOf(maker.voices(renderer.set, setup), { x: 0, y: 0, width, height }, maker.shown(setup.look));
+    const pixels = new Uint8Array(rgba).buffer as ArrayBuffer;
+    tell(
+      {
+        type: 'frame',
+        width,
+        height,
+        rgba: pixels,
+        ...tones,
+        ...renderer.progress(),
+        target: TARGET,
+        finished: renderer.finished,
+        noise: this.noise,
+        smoothed,
+        rays: this.pool.rays.walk + this.pool.rays.shadow,
+        balanceMs,
+        wish: renderer.shown,
+      },
+      [pixels],
+    );
+    tell({ type: 'state', state: renderer.finished ? 'finished' : 'tracing' });
+    if (thumbsDue) this.paintThumbs(wish);
+    this.painted = renderer.shown;
+    last.cost = clock.now() - start;
+    last.frame = clock.now();
+    if (setup.look.smooth > 0) this.smoothSoon();
+    if (!renderer.finished && renderer.set.presentable) this.schedule(false);
+  }
+
+  /** Every light's own share, small; and where balance or look changed, which tiles may rest now. */
+  private paintThumbs({ setup, thumb, number }: ShowMessage): void {
+    const { renderer, maker } = this;
+    const [width, height] = thumb;
+    const thumbs = orderOf(setup.lights).flatMap((id): Thumb[] => {
+      const rgba = maker.small(renderer.set, setup, id, thumb);
+      return rgba ? [{ id, width, height, rgba: new Uint8Array(rgba).buffer as ArrayBuffer }] : [];
+    });
+    this.last.thumbs = this.clock.now();
+    this.tell(
+      { type: 'thumbs', thumbs },
+      thumbs.map((t) => t.rgba),
+    );
+    if (this.judged === number) return;
+    this.judged = number;
+    renderer.rejudge();
+  }
+
+  /** Noise is removed part by part, and not while a hand is at work: between parts the worker answers. */
+  private smoothSoon(wait = 0): void {
+    if (this.smoothingSoon) return;
+    this.smoothingSoon = true;
+    this.clock.after(wait, () => {
+      this.smoothingSoon = false;
+      this.trying(() => this.smooth());
+    });
+  }
+
+  private smooth(): void {
+    if (!this.show || this.show.wish.setup.look.smooth === 0) return;
+    const { renderer, smoothing } = this;
+    const quiet = this.clock.now() - this.show.at;
+    if (quiet < HAND_MS) return this.smoothSoon(HAND_MS - quiet);
+    const step = smoothing.step(renderer.set, renderer.finished);
+    if (step === 'film') this.schedule(true);
+    if (step !== 'none') this.smoothSoon();
+    else if (renderer.finished) smoothing.release();
+  }
+}

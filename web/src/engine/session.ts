@@ -1,0 +1,179 @@
+import { compile, ImportError, OPENNESS, orderOf, pickAt, writePng, type Scene } from '@plinket/core';
+import type { FilmMath, Pool } from '@plinket/engine';
+import { Characters } from './characters.ts';
+import { StageFiles } from './files.ts';
+import { characterOf, reportOf, type EngineUrls, type FromEngine, type ShowMessage, type Thumb, type ToEngine } from './messages.ts';
+import { Painter, type Clock, type Tell } from './painter.ts';
+
+/** What a session needs of the world around it. */
+export interface SessionPorts {
+  tell: Tell;
+  clock: Clock;
+  /** Starts the tracing workers and the arithmetic over films. */
+  open(urls: EngineUrls): Promise<{ pool: Pool; math: FilmMath }>;
+  /** A file that the server keeps. @throws Error that names what it was */
+  load(sha256: string, what: string): Promise<Uint8Array>;
+  /** A file of the application itself. */
+  fetch(url: string): Promise<Uint8Array>;
+}
+
+type About = Extract<ToEngine, { type: 'head' | 'proxy' | 'shelved' | 'stand-in' | 'parts' }>;
+type Answer = [message: FromEngine, transfer?: Transferable[]];
+
+/** What the Stage's worker does, from its page's first message on: holds the films, hands work out, balances, develops, answers questions. */
+export class StageSession {
+  private readonly ports: SessionPorts;
+  private readonly characters: Characters;
+  private readonly files: StageFiles;
+  private urls: EngineUrls | undefined;
+  private painter: Painter | undefined;
+  private scene: Scene | undefined;
+  private show: ShowMessage | undefined;
+
+  constructor(ports: SessionPorts) {
+    this.ports = ports;
+    this.characters = new Characters((sha, what) => ports.load(sha, what), { draco: () => ports.fetch(this.urls!.draco) });
+    this.files = new StageFiles(this.characters, (sha, what) => ports.load(sha, what));
+  }
+
+  /** Hears a message of the page. What goes wrong is told. */
+  hear(message: ToEngine): void {
+    try {
+      this.answer(message);
+    } catch (error) {
+      this.fail(error);
+    }
+  }
+
+  private fail(error: unknown): void {
+    this.ports.tell({ type: 'failed', message: error instanceof Error ? error.message : String(error) });
+  }
+
+  private answer(message: ToEngine): void {
+    switch (message.type) {
+      case 'open':
+        void this.open(message.urls).catch((error: unknown) => this.fail(error));
+        break;
+      case 'show':
+        this.show = message;
+        this.painter?.touch();
+        void this.present();
+        break;
+      case 'head':
+      case 'proxy':
+      case 'shelved':
+      case 'stand-in':
+      case 'parts':
+        this.reply(message.request, this.aboutCharacters(message));
+        break;
+      case 'pick':
+        this.ports.tell({ type: 'picked', request: message.request, picked: this.pick(message.x, message.y) });
+        break;
+      case 'export':
+        this.reply(
+          message.request,
+          Promise.resolve(message).then((m) => this.exportPng(m)),
+        );
+        break;
+      case 'contact':
+        this.reply(
+          message.request,
+          Promise.resolve(message).then((m) => this.contactPictures(m)),
+        );
+    }
+  }
+
+  private async open(urls: EngineUrls): Promise<void> {
+    const { ports } = this;
+    this.urls = urls;
+    ports.tell({ type: 'state', state: 'loading' });
+    const { pool, math } = await ports.open(urls);
+    const files = { gobo: (sha: string) => this.files.lights.gobo(sha), cube: this.files.cube };
+    this.painter = new Painter(pool, math, files, ports.clock, ports.tell);
+    await this.present();
+  }
+
+  /** Compiles what is wished for and hands it on; a newer wish that came meanwhile goes first. */
+  private async present(): Promise<void> {
+    const { show, painter } = this;
+    if (!painter || !show) return;
+    try {
+      await this.files.fetch(show.setup);
+      if (show !== this.show) return;
+      const before = this.scene;
+      const scene = compile(show.setup, (sha) => this.characters.known.get(sha), before, { clay: show.clay, files: this.files.lights });
+      this.scene = scene;
+      if (scene.geometry !== before?.geometry) this.ports.tell({ type: 'state', state: 'building' });
+      const lights = show.mode.kind === 'openness' ? [...scene.lights, OPENNESS] : scene.lights;
+      painter.take(show, { ...scene, lights });
+    } catch (error) {
+      this.fail(error);
+    }
+  }
+
+  /** Answers a question when its work is done, or says why it cannot be. */
+  private reply(request: number, work: Promise<Answer>): void {
+    const { tell } = this.ports;
+    work
+      .then(([message, transfer]) => tell(message, transfer))
+      .catch((error: unknown) =>
+        tell({
+          type: 'refused',
+          request,
+          code: error instanceof ImportError ? error.code : 'broken',
+          message: error instanceof Error ? error.message : String(error),
+        }),
+      );
+  }
+
+  private pick(x: number, y: number) {
+    return this.painter && this.scene && pickAt(this.painter.renderer.set.guides, this.scene, x, y);
+  }
+
+  private async aboutCharacters(data: About): Promise<Answer> {
+    const { request } = data,
+      { characters } = this;
+    switch (data.type) {
+      case 'stand-in': {
+        const { report, glb } = await characters.standIn(data.kind);
+        return [{ type: 'inspected', request, report, glb }, [glb]];
+      }
+      case 'shelved':
+        return [{ type: 'inspected', request, report: reportOf(await characters.load(data.asset, data.name), data.name) }];
+      case 'parts':
+        // who asks may be quicker than the picture that loads it
+        return [
+          { type: 'parts', request, character: characterOf(await characters.load(data.asset, 'the character'), data.pose, data.head) },
+        ];
+      case 'head':
+        return [{ type: 'head', request, report: await characters.head(data.asset, data.name, data.head) }];
+      case 'proxy': {
+        const proxy = await characters.proxy(data.asset, data.name, data.pose);
+        return [{ type: 'proxied', request, proxy }, Object.values(proxy).map((array) => (array as Float32Array).buffer)];
+      }
+    }
+  }
+
+  private exportPng({ request, setup }: Extract<ToEngine, { type: 'export' }>): Answer {
+    const { width, height, rgba } = this.painting().maker.make(this.painting().renderer.set, { setup });
+    const png = writePng(width, height, new Uint8Array(rgba), setup);
+    const buffer = png.buffer.slice(png.byteOffset, png.byteOffset + png.byteLength) as ArrayBuffer;
+    return [{ type: 'exported', request, png: buffer }, [buffer]];
+  }
+
+  /** Every share alone, and all together as they are seen. */
+  private contactPictures({ request, setup }: Extract<ToEngine, { type: 'contact' }>): Answer {
+    const { maker, renderer } = this.painting();
+    const developed = (id: string, solo: string[], bare: boolean): Thumb => {
+      const { width, height, rgba } = maker.make(renderer.set, { setup, solo, bare });
+      return { id, width, height, rgba: new Uint8Array(rgba).buffer as ArrayBuffer };
+    };
+    const pictures = [...orderOf(setup.lights).map((id) => developed(id, [id], true)), developed('', [], false)];
+    return [{ type: 'contacts', request, pictures }, pictures.map((p) => p.rgba)];
+  }
+
+  private painting(): Painter {
+    if (!this.painter?.renderer.set.films.size) throw new Error('There is no picture yet.');
+    return this.painter;
+  }
+}
