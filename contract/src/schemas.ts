@@ -25,6 +25,15 @@ export const problemSchema = z.object({
   current: z.object({ revision: z.number().int(), document: setupSchema }).optional(),
 });
 
+/** A document of any kind as the server answers it. */
+export interface DocumentRecord<D> {
+  id: string;
+  revision: number;
+  document: D;
+  createdAt: string;
+  updatedAt: string;
+}
+
 export const setupRecordSchema = z.object({
   id: idSchema,
   revision: z.number().int().positive(),

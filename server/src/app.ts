@@ -22,7 +22,7 @@ import { AssetService } from './services/assets.ts';
 import { FileService } from './services/files.ts';
 import { Live } from './services/live.ts';
 import { ProofService } from './services/proofs.ts';
-import { SetupService } from './services/setups.ts';
+import { setupService } from './services/setups.ts';
 
 export const VERSION = '0.1.0';
 
@@ -65,7 +65,7 @@ export function createApp({ db, blobs, readers, log, web, hosts, password, write
   const app = express();
   const files = new FileService(blobs, readers),
     live = new Live(),
-    setups = new SetupService(db.manager, blobs, live);
+    setups = setupService(db.manager, blobs, live);
   app.disable('x-powered-by');
   app.use(security, host(hosts, password !== undefined));
   if (password !== undefined) app.use(token(password));

@@ -5,7 +5,7 @@ import type { EntityManager } from 'typeorm';
 import type { BlobStore } from './data/blobs.ts';
 import { AssetService } from './services/assets.ts';
 import type { FileService } from './services/files.ts';
-import { SetupService } from './services/setups.ts';
+import { setupService } from './services/setups.ts';
 
 /**
  * The cast, and the setups that a first visit finds; the keeper's portrait is the newest and so the first of them. All of it is brought in
@@ -22,7 +22,7 @@ export async function bringDemo(db: EntityManager, blobs: BlobStore, files: File
   );
   await db.transaction(async (manager) => {
     const assets = new AssetService(manager, blobs),
-      setups = new SetupService(manager, blobs);
+      setups = setupService(manager, blobs);
     await manager.query("INSERT INTO fact (name) VALUES ('demo')");
     const kept = new Map<string, Kept>();
     for (const { name, received, report, asset } of cast) {

@@ -1,14 +1,17 @@
-import type { FieldProblem, Setup } from '@plinket/core';
+import type { FieldProblem } from '@plinket/core';
 import type { Problem } from '@plinket/contract';
+
+/** A problem with a document of any kind. */
+export type AnyProblem = Omit<Problem, 'current'> & { current?: { revision: number; document: object } };
 
 /** An error that becomes an RFC 9457 problem. */
 export class HttpProblem extends Error {
-  readonly problem: Problem;
+  readonly problem: AnyProblem;
   constructor(
     status: number,
     slug: string,
     title: string,
-    more: { detail?: string; errors?: FieldProblem[]; current?: { revision: number; document: Setup } } = {},
+    more: { detail?: string; errors?: FieldProblem[]; current?: { revision: number; document: object } } = {},
   ) {
     super(more.detail ?? title);
     this.problem = { type: `urn:plinket:problem:${slug}`, title, status, ...more };
@@ -49,7 +52,7 @@ export function isDatabaseGone(error: unknown): boolean {
 const TOO_LARGE = 'entity.too.large';
 
 /** What the one who asked is told of an error; its inner parts are not. */
-export function problemOf(error: unknown): Problem {
+export function problemOf(error: unknown): AnyProblem {
   if (error instanceof HttpProblem) return error.problem;
   const e = error as { type?: string; code?: string; status?: number; message?: string };
   if (e.type === TOO_LARGE) return { type: 'urn:plinket:problem:too-large', title: 'The body is too large.', status: 413 };

@@ -9,7 +9,8 @@ export interface DocumentRow {
   id: string;
   kind: DocumentKind;
   revision: number;
-  document: Setup;
+  /** As it was kept, of whatever version. */
+  document: object;
   createdAt: Date;
   updatedAt: Date;
   deletedAt: Date | null;
@@ -21,7 +22,7 @@ export interface PatchRow {
   revision: number;
   request: string | null;
   /** The document before it as it was kept, where that was of an older version: what came before was made for that version. */
-  snapshot: Setup | null;
+  snapshot: object | null;
   patch: Patch;
   inverse: Patch;
   words: string;

@@ -2,6 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { orderOf, SCHEMA_VERSION } from '@plinket/core';
 import { setupRecordSchema } from '@plinket/contract';
+import { DocumentRefused, DocumentService, type KindOf } from '../services/documents.ts';
+import { Live } from '../services/live.ts';
 import { tidy } from '../services/upkeep.ts';
 import { NOWHERE, problem, TestServer } from '../testing/fixture.ts';
 
@@ -289,5 +291,69 @@ describe('a setup that is thrown away', () => {
     await tidy(server.db.manager, server.blobs);
     for (const where of ['document WHERE id', 'document_patch WHERE document_id', 'blob_ref WHERE owner'])
       expect(await server.db.query(`SELECT FROM ${where} = $1`, [id])).toHaveLength(0);
+  });
+});
+
+describe('documents of another kind', () => {
+  interface Note {
+    schemaVersion: number;
+    name: string;
+    brief: string;
+    lines: Record<string, string>;
+  }
+  const kind: KindOf<Note> = {
+    kind: 'note' as never,
+    noun: 'note',
+    version: 2,
+    migrate: (d) => ({ ...(d as Note), schemaVersion: 2 }),
+    parse: (d) => {
+      const note = d as Note;
+      if (typeof note.name === 'string') return note;
+      throw new DocumentRefused('name: it needs one', [{ field: 'name', reason: 'it needs one' }]);
+    },
+    describe: (_before, change) => Object.keys(change).join(', '),
+    blobs: ({ lines }) => Object.values(lines).filter((l) => l.length === 64),
+    missing: (_manager, { lines }, before) =>
+      Promise.resolve(
+        Object.keys(lines).flatMap((k) => (lines[k] === 'gone' && !before?.lines[k] ? [{ field: `lines.${k}`, reason: 'gone' }] : [])),
+      ),
+  };
+  const told: unknown[] = [];
+  const live = new Live();
+  const notes = () => new DocumentService(server.db.manager, kind, live);
+  const note = (more: Partial<Note> = {}): Note => ({ schemaVersion: 2, name: 'N', brief: 'b', lines: {}, ...more });
+
+  it('have revisions, a history in their own words, blobs that they need, and are told of', async () => {
+    const made = await notes().create(note({ lines: { a: 'f'.repeat(64) } }));
+    const stop = live.listen(made.id, (change) => told.push(change));
+    const record = await notes().patch(made.id, { revision: 1 }, { lines: { b: 'two' }, brief: 'c' });
+    stop();
+    expect(record).toMatchObject({ revision: 2, document: { brief: 'c', lines: { b: 'two' } } });
+    expect(told).toEqual([{ revision: 2, request: undefined, patch: { lines: { b: 'two' }, brief: 'c' } }]);
+    expect((await notes().history(made.id)).items.map((h) => h.words)).toEqual(['brief, lines']);
+    expect((await notes().at(made.id, 1)).document.lines).toEqual({ a: 'f'.repeat(64) });
+    const refs = await server.db.query<{ sha256: string }[]>('SELECT sha256 FROM blob_ref WHERE owner = $1', [made.id]);
+    expect(refs.map((r) => r.sha256)).toEqual(['f'.repeat(64)]);
+  });
+  it('refuse what their own schema or what they name forbids, and are no setups', async () => {
+    const made = await notes().create(note());
+    await expect(notes().patch(made.id, { revision: 1 }, { name: null })).rejects.toMatchObject({
+      problem: { status: 422, title: 'The note was not kept.', errors: [{ field: 'name', reason: 'it needs one' }] },
+    });
+    await expect(notes().patch(made.id, { revision: 1 }, { lines: { x: 'gone' } })).rejects.toMatchObject({ problem: { status: 422 } });
+    await expect(notes().patch(made.id, { revision: 7 }, {})).rejects.toMatchObject({
+      problem: { status: 412, title: 'The note has changed meanwhile.', current: { revision: 1 } },
+    });
+    problem(await server.api().get(`/api/setups/${made.id}`), 404);
+    const { body } = await server.api().get('/api/setups?limit=100');
+    expect((body as { items: { id: string }[] }).items.some((s) => s.id === made.id)).toBe(false);
+    expect((await notes().list({ limit: 10 })).items.map((n) => n.name)).toContain('N');
+  });
+  it('are brought up to date when they are read, and their first change keeps them as they were', async () => {
+    const made = await notes().create(note({ schemaVersion: 1 }));
+    expect((await notes().get(made.id)).document.schemaVersion).toBe(2);
+    await notes().patch(made.id, { revision: 1 }, { brief: 'new' });
+    const [row] = await server.db.query<{ snapshot: Note }[]>('SELECT snapshot FROM document_patch WHERE document_id = $1', [made.id]);
+    expect(row!.snapshot.schemaVersion).toBe(1);
   });
 });

@@ -6,7 +6,7 @@ import { anywhere, pageOf, readCursor } from '../data/pages.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import type { Reports } from '../readers/index.ts';
 import { textForDatabase } from './files.ts';
-import type { ListWish } from './setups.ts';
+import type { ListWish } from './documents.ts';
 
 const toRecord = (r: AssetRow): AssetRecord => ({
   sha256: r.sha256,

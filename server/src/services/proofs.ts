@@ -7,8 +7,8 @@ import { DocumentEntity, ProofEntity, type ProofRow } from '../data/entities.ts'
 import { pageOf, readCursor } from '../data/pages.ts';
 import { notFound } from '../problem.ts';
 import type { Reports } from '../readers/index.ts';
-import { keepRefs } from './refs.ts';
-import type { ListWish } from './setups.ts';
+import type { ListWish } from './documents.ts';
+import { blobsIn, keepRefs } from './refs.ts';
 
 const summary = (r: Omit<ProofRow, 'document' | 'deletedAt'>): ProofSummary => ({
   id: r.id,
@@ -53,7 +53,7 @@ export class ProofService {
 
   /** @throws HttpProblem 404 when there is no such setup */
   async setup(id: string): Promise<void> {
-    if (!(await this.manager.getRepository(DocumentEntity).existsBy({ id }))) throw notFound('setup');
+    if (!(await this.manager.getRepository(DocumentEntity).existsBy({ id, kind: 'setup' }))) throw notFound('setup');
   }
 
   /** Keeps a picture that was read. @throws HttpProblem 404 */
@@ -63,7 +63,7 @@ export class ProofService {
     return this.manager.transaction(async (manager) => {
       const row = { id: randomUUID(), setupId, name, picture, width, height, document } as ProofRow;
       const kept = await manager.getRepository(ProofEntity).save(row);
-      await keepRefs(manager, row.id, document);
+      await keepRefs(manager, row.id, blobsIn(document));
       return toRecord(kept);
     });
   }

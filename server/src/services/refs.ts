@@ -1,9 +1,8 @@
-import type { Setup } from '@plinket/core';
 import type { EntityManager } from 'typeorm';
 import { BlobRefEntity } from '../data/entities.ts';
 
 /** Every file that a value names, with its field. */
-function filesIn(root: Record<string, unknown>): { field: string; sha256: string }[] {
+export function filesIn(root: object): { field: string; sha256: string }[] {
   const found: { field: string; sha256: string }[] = [];
   const visit = (value: unknown, field: string): void => {
     if (typeof value !== 'object' || value === null) return;
@@ -17,17 +16,14 @@ function filesIn(root: Record<string, unknown>): { field: string; sha256: string
   return found;
 }
 
-/** Files of lights, plate and look, with their fields. */
-export const lightFilesIn = ({ lights, plate, look }: Setup): { field: string; sha256: string }[] => filesIn({ lights, plate, look });
-
 /** SHA-256 of every blob that a document names, its characters among them. */
-export const blobsIn = (document: Setup): string[] => [...new Set(filesIn(document).map((f) => f.sha256))];
+export const blobsIn = (document: object): string[] => [...new Set(filesIn(document).map((f) => f.sha256))];
 
 /**
  * Writes down, in the transaction that keeps the document, which blobs its owner needs. What a document needed once it needs as long as
  * it is there: undo may bring it back.
  */
-export async function keepRefs(manager: EntityManager, owner: string, document: Setup): Promise<void> {
-  const rows = blobsIn(document).map((sha256) => ({ owner, sha256 }));
+export async function keepRefs(manager: EntityManager, owner: string, blobs: string[]): Promise<void> {
+  const rows = blobs.map((sha256) => ({ owner, sha256 }));
   if (rows.length) await manager.createQueryBuilder().insert().into(BlobRefEntity).values(rows).orIgnore().execute();
 }
