@@ -16,6 +16,7 @@ export {
   type FilmMath,
   type PlaneShape,
 } from './film.ts';
-export { checkMesh, MAX_TRIANGLES, MeshError, type MeshErrorCode, type MeshPart, type RayKernel, type RayMesh } from './types.ts';
+export { checkMesh, MAX_TRIANGLES, MeshError, type MeshErrorCode, type MeshPart, type RayMesh } from './mesh.ts';
+export type { RayKernel } from './types.ts';
 export { batchArrays, WAITING_FLOATS, type BatchArrays } from './batch.ts';
 export { FILM_ROOM, SHADER_LIGHTS, type Shader, type ShaderDimension } from './shader.ts';

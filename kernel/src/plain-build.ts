@@ -1,4 +1,4 @@
-import type { RayMesh } from './types.ts';
+import type { RayMesh } from './mesh.ts';
 
 const BINS = 16;
 const MAX_LEAF = 8;

@@ -1,5 +1,6 @@
 import { buildPlainTree, NODE_FLOATS, type PlainTree } from './plain-build.ts';
-import { checkMesh, type RayKernel, type RayMesh } from './types.ts';
+import { checkMesh, type RayMesh } from './mesh.ts';
+import type { RayKernel } from './types.ts';
 
 const reciprocal = (d: number): number => 1 / (Math.abs(d) < 1e-18 ? (d < 0 ? -1e-18 : 1e-18) : d);
 

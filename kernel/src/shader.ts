@@ -1,4 +1,4 @@
-import type { RayMesh } from './types.ts';
+import type { RayMesh } from './mesh.ts';
 import { batchArrays, batchBytes, batchStride, BATCH_FIELDS, type BatchArrays } from './batch.ts';
 
 /** Paths that a shader's batch holds. */

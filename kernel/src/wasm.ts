@@ -1,6 +1,7 @@
 import { joinParts, topNodes, type PartRoot } from './join.ts';
 import { CORNER_WORDS, makeShader, shaderBytes, VERTEX_FLOATS, writeVertices, type ShadeExports, type Shader } from './shader.ts';
-import { checkMesh, type MeshPart, type RayKernel, type RayMesh } from './types.ts';
+import { checkMesh, type MeshPart, type RayMesh } from './mesh.ts';
+import type { RayKernel } from './types.ts';
 
 /** Bytes of a worker's own block: traversal stack, rays, hits, shadow rays, answers. */
 const STACK_BYTES = 8192;

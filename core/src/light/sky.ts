@@ -1,7 +1,7 @@
 // Sun and sky from one model of the air: Rayleigh and Mie scattering along the way (Nishita, Sirai, Tadamura, Nakamae 1993,
 // "Display of the Earth Taking into Account Atmospheric Scattering"), ozone, and light scattered more than once as an even
 // glow by height (Hillaire 2020, "A Scalable and Production Ready Sky and Atmosphere Rendering Technique", section 5.5).
-import { DEGREE, sharedFloats, type Vec3 } from '../math/index.ts';
+import { DEGREE, sharedFloats, type Vec3, once } from '../math/index.ts';
 import { OBSERVER_1931, planck, xyzToLinear } from '../photometry/index.ts';
 import { makeEnvironment, type Environment } from './environment.ts';
 
@@ -61,13 +61,11 @@ const ozoneAt = (h: number): number => Math.max(0, 1 - Math.abs(h - 25_000) / 15
 // can be set, so one table serves all.
 const HEIGHTS = 24,
   COSINES = 96;
-let depths: Float64Array | undefined;
 /** Cosine of the zenith angle below which a way from height h meets the ground. */
 const horizonOf = (r: number): number => -Math.sqrt(Math.max(0, 1 - (GROUND / r) ** 2));
 
-function depthTable(): Float64Array {
-  if (depths) return depths;
-  depths = new Float64Array(HEIGHTS * COSINES * 3);
+const depthTable = once((): Float64Array => {
+  const depths = new Float64Array(HEIGHTS * COSINES * 3);
   for (let i = 0; i < HEIGHTS; i++) {
     const h = (TOP - GROUND) * (i / (HEIGHTS - 1)) ** 2,
       r = GROUND + h,
@@ -94,7 +92,7 @@ function depthTable(): Float64Array {
     }
   }
   return depths;
-}
+});
 
 const depth = new Float64Array(3);
 /** Leaves in `depth` what lies on the way out; answers false where the ground is in the way. */

@@ -1,4 +1,5 @@
 export * from './numbers.ts';
+export { once } from './once.ts';
 export * from './vec3.ts';
 export * from './sampling.ts';
 export * from './fast.ts';

@@ -1,3 +1,4 @@
+import { once } from './once.ts';
 // A blue-noise dither mask: neighbouring ranks lie far apart, so that what error is left looks like fine grain. Ranks are
 // given one after the other to the largest void (the second half of Ulichney's void-and-cluster method, 1993).
 
@@ -30,23 +31,20 @@ function ranks(): Uint16Array {
   return out;
 }
 
-let words: Uint32Array | undefined;
-
 /**
  * The mask as 32-bit words, row by row: the rank in the upper twelve bits, scattered bits below. To be XORed onto points
  * of a digital net: a digital shift keeps the net's spread in every pixel (Heitz, Belcour 2019 use masks likewise).
  */
-export function maskWords(): Uint32Array {
-  if (words) return words;
-  const rank = ranks();
-  words = new Uint32Array(CELLS);
+export const maskWords = once((): Uint32Array => {
+  const rank = ranks(),
+    words = new Uint32Array(CELLS);
   for (let i = 0; i < CELLS; i++) {
     let h = Math.imul(i ^ 0x2c1b3c6d, 0x297a2d39);
     h ^= h >>> 15;
     words[i] = ((rank[i]! << 20) | (Math.imul(h, 0x85ebca6b) >>> 12)) >>> 0;
   }
   return words;
-}
+});
 
 /** The mask as numbers from −½ to ½, for dithering to 8 bit. */
 export function ditherMask(): Float32Array {

@@ -2,6 +2,8 @@ export * from './rank.ts';
 export { LIMITS, limitsTimes, type Limits } from './limits.ts';
 export { objectName, objectRef, partRef, propRef, readRef, refCovers, STAGE_PIECES, type ObjectRef } from './object-ref.ts';
 export * from './schema.ts';
+export * from './parse.ts';
+export * from './landmark-names.ts';
 export * from './landmarks.ts';
 export * from './light-schema.ts';
 export * from './lights.ts';

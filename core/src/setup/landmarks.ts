@@ -1,23 +1,6 @@
 import { cross, normalize, type Vec3 } from '../math/index.ts';
+import { LANDMARK_NAMES, type LandmarkName } from './landmark-names.ts';
 import type { HeadFrame } from './schema.ts';
-
-/** Points of a head, in the order in which they are asked for: what the head frame is made of first. “Left” is the figure’s own left. */
-export const LANDMARK_NAMES = [
-  'pupilL',
-  'pupilR',
-  'crown',
-  'chinBottom',
-  'browCentre',
-  'noseTip',
-  'noseBase',
-  'mouthCornerL',
-  'mouthCornerR',
-  'cheekL',
-  'cheekR',
-  'earL',
-  'earR',
-] as const;
-export type LandmarkName = (typeof LANDMARK_NAMES)[number];
 
 /** The landmark on the other side; nothing where there is but one. */
 export function otherSide(name: LandmarkName): LandmarkName | undefined {

@@ -1,6 +1,5 @@
 import { z } from 'zod';
 import { orderOf, type Collection, type Ranked } from './rank.ts';
-import type { Setup } from './schema.ts';
 import { id } from './values.ts';
 
 /** A part within its character, as the character's file calls it: nobody renames it here. */
@@ -46,22 +45,22 @@ export const refCovers = (ref: ObjectRef, object: ObjectRef): boolean => object 
 export const partRef = (subject: string, part: string): ObjectRef => `subjects/${subject}/${part}`;
 export const propRef = (prop: string): ObjectRef => `props/${prop}`;
 
+interface Called extends Ranked {
+  name: string;
+}
+/** What has names, of a setup. */
+export interface CalledObjects {
+  subjects: Collection<Called>;
+  props: Collection<Called>;
+}
+
 /** What an object is called: “The keeper / Skin”, “Drum”, “backdrop”; what is not there any more says so. */
-export function objectName({ subjects, props }: Pick<Setup, 'subjects' | 'props'>, ref: ObjectRef): string {
+export function objectName({ subjects, props }: CalledObjects, ref: ObjectRef): string {
   const named = readRef(ref);
   if (!named) return ref;
   if (named.of === 'stage') return named.piece ?? 'stage';
   const name = (named.of === 'subject' ? subjects : props).items[named.id]?.name ?? 'something that is gone';
   return named.of === 'subject' && named.part !== undefined ? `${name} / ${named.part}` : name;
-}
-
-interface Called extends Ranked {
-  name: string;
-}
-/** The collections in which objects were once looked for by name. */
-export interface CalledObjects {
-  subjects: Collection<Called>;
-  props: Collection<Called>;
 }
 
 /** The reference of what documents before version 6 called by name; what nobody is called stays dark, as it was. */

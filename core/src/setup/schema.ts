@@ -4,8 +4,7 @@ import { LIMITS } from './limits.ts';
 import { partName } from './object-ref.ts';
 import { colour, finite, id, point, rank, sha256, within } from './values.ts';
 import { flagSchema, lightSchema } from './light-schema.ts';
-import { LANDMARK_NAMES } from './landmarks.ts';
-import { migrateSetup } from './migrate.ts';
+import { LANDMARK_NAMES } from './landmark-names.ts';
 
 // The setup: everything an artist decides about one picture. Lengths in metres, angles in degrees, colours in linear
 // Rec.709, light in photometric units. Collections are maps keyed by id whose items carry their rank, so that a JSON
@@ -246,30 +245,3 @@ export type Prop = z.infer<typeof propSchema>;
 export type Look = z.infer<typeof lookSchema>;
 export type Setup = z.infer<typeof setupSchema>;
 export type ViewTransform = Setup['look']['view'];
-
-/** One reason why a document was refused. */
-export interface FieldProblem {
-  /** Dotted path of the field, '' for the document itself. */
-  field: string;
-  reason: string;
-}
-
-/** A setup that breaks the schema; `problems` names every field and reason. */
-export class SetupError extends Error {
-  readonly problems: FieldProblem[];
-  constructor(problems: FieldProblem[]) {
-    super(problems.map((p) => (p.field ? `${p.field}: ${p.reason}` : p.reason)).join('; '));
-    this.name = 'SetupError';
-    this.problems = problems;
-  }
-}
-
-/**
- * Reads an unknown value as a setup; documents of older versions are brought up to date first.
- * @throws SetupError naming each field and reason.
- */
-export function parseSetup(value: unknown): Setup {
-  const result = setupSchema.safeParse(migrateSetup(value));
-  if (result.success) return result.data;
-  throw new SetupError(result.error.issues.map((i) => ({ field: i.path.join('.'), reason: i.message })));
-}

@@ -2,7 +2,7 @@
 // With Schlick's Fresnel term it splits in two: E(µ) = F0·A(µ) + F90·B(µ). From it follow the energy that single
 // scattering loses (Turquin 2019, "Practical multiple scattering compensation for microfacet models", eq. 16) and what a
 // coat leaves for the layer below (Kulla, Conty 2017, "Revisiting Physically Based Shading at Imageworks").
-import { point, sample2 } from '../math/index.ts';
+import { point, sample2, once } from '../math/index.ts';
 import { ggxG1, ggxSample, ggxV, half } from './ggx.ts';
 
 /** Rows run over perceptual roughness, columns over the cosine. */
@@ -19,11 +19,8 @@ export interface AlbedoTables {
   meanB: Float32Array;
 }
 
-let tables: AlbedoTables | undefined;
-
 /** The tables, made once from the sampler itself (some tens of milliseconds). */
-export function albedoTables(): AlbedoTables {
-  if (tables) return tables;
+export const albedoTables = once((): AlbedoTables => {
   const A = new Float32Array(ALBEDO_ROWS * ALBEDO_COLUMNS),
     B = new Float32Array(ALBEDO_ROWS * ALBEDO_COLUMNS);
   const meanA = new Float32Array(ALBEDO_ROWS),
@@ -57,9 +54,8 @@ export function albedoTables(): AlbedoTables {
     meanA[row] = cosineMean(A, row);
     meanB[row] = cosineMean(B, row);
   }
-  tables = { A, B, meanA, meanB };
-  return tables;
-}
+  return { A, B, meanA, meanB };
+});
 
 /** GGX's alpha of a row. */
 export const rowAlpha = (row: number): number => Math.max(0.002, (row / (ALBEDO_ROWS - 1)) ** 2);

@@ -1,3 +1,4 @@
+import { once } from '../math/index.ts';
 // Sheen of cloth: the Charlie distribution (Estevez, Kulla 2017, "Production Friendly Microfacet Sheen BRDF") with
 // Neubelt's visibility (Neubelt, Pettineo 2013), as KHR_materials_sheen prescribes.
 
@@ -10,17 +11,17 @@ export function charlieD(nh: number, alpha: number): number {
 }
 
 const D_COLUMNS = 128;
-let distribution: Float32Array | undefined;
+/** `charlieD` over the sine, in which the lobe is a power. */
+const distributionTable = once(() => {
+  const out = new Float32Array(SIZE * D_COLUMNS);
+  for (let r = 0; r < SIZE; r++)
+    for (let c = 0; c < D_COLUMNS; c++) out[r * D_COLUMNS + c] = charlieD(Math.sqrt(1 - (c / (D_COLUMNS - 1)) ** 2), (r / (SIZE - 1)) ** 2);
+  return out;
+});
 
 /** `charlieD` from a table over the cosine and perceptual roughness (rows of the albedo table), for inner loops. */
 export function charlieAt(nh: number, roughness: number): number {
-  if (!distribution) {
-    distribution = new Float32Array(SIZE * D_COLUMNS);
-    // columns run over the sine, in which the lobe is a power
-    for (let r = 0; r < SIZE; r++)
-      for (let c = 0; c < D_COLUMNS; c++)
-        distribution[r * D_COLUMNS + c] = charlieD(Math.sqrt(1 - (c / (D_COLUMNS - 1)) ** 2), (r / (SIZE - 1)) ** 2);
-  }
+  const distribution = distributionTable();
   const sin = Math.sqrt(Math.max(0, 1 - nh * nh)) * (D_COLUMNS - 1),
     i = sin >= D_COLUMNS - 2 ? D_COLUMNS - 2 : sin | 0,
     at = ((roughness * (SIZE - 1) + 0.5) | 0) * D_COLUMNS + i;
@@ -31,11 +32,11 @@ export function charlieAt(nh: number, roughness: number): number {
 /** Visibility: 1 / (4 (nl + nv − nl·nv)). */
 export const sheenV = (nl: number, nv: number): number => 1 / (4 * (nl + nv - nl * nv));
 
-let table: Float32Array | undefined;
+const albedoTable = once(makeTable);
 
 /** Directional albedo of the sheen lobe for cosine `mu` and perceptual roughness, from a table made by quadrature. */
 export function sheenAlbedo(mu: number, roughness: number): number {
-  table ??= makeTable();
+  const table = albedoTable();
   const r = Math.round(Math.min(1, Math.max(0, roughness)) * (SIZE - 1)),
     x = mu * (SIZE - 1),
     i = Math.min(SIZE - 2, x | 0);

@@ -6,11 +6,6 @@ export const SPECULAR = 1;
 /** Not scattered yet: the camera ray, or a camera ray that went through clear surfaces only. */
 export const UNSCATTERED = 2;
 
-/** Layers that surfaces give light to, by a path's label; the kernel's shader knows these two. */
-export const SURFACE_LAYERS = 2;
-/** Floats of a contribution that waits for its shadow ray: red, green, blue for each of them. */
-export const WAITING_FLOATS = SURFACE_LAYERS * 3;
-
 /** What a path does at its surface point. */
 export const OPAQUE = 0;
 /** A clear surface met from outside: reflects, or lets pass. */

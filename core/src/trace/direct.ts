@@ -1,6 +1,6 @@
-import type { RayKernel } from '@plinket/kernel';
+import { WAITING_FLOATS, type RayKernel } from '@plinket/kernel';
 import { ALBEDO_COLUMNS, albedoTables, ggxD, ggxG1, ggxV, roughnessToAlpha } from '../surface/index.ts';
-import { CLEAR, WAITING_FLOATS, THROUGH, UNSCATTERED } from './batch.ts';
+import { CLEAR, THROUGH, UNSCATTERED } from './batch.ts';
 import { evaluateExtra, lobes } from './extra.ts';
 import type { LightSampler, SamplerJob } from './lights/index.ts';
 import { HAZE_DEPTH } from './limits.ts';

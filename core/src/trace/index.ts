@@ -2,6 +2,5 @@ export * from './tracer.ts';
 export * from './camera.ts';
 export * from './probe.ts';
 export type { ReadJob, ReadResult } from './read.ts';
-export { WAITING_FLOATS } from './batch.ts';
 export { GUIDE_CHANNELS, type GuideSums } from './guides.ts';
 export { phase } from './haze.ts';

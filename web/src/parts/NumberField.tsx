@@ -1,5 +1,6 @@
 import { clamp, LIMITS, QuantityError, typed, type Limits } from '@plinket/core';
 import { toast } from 'sonner';
+import { useGestures } from './gestures.ts';
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 
 interface Props {
@@ -20,10 +21,9 @@ interface Props {
   onTyped?: (text: string) => boolean;
 }
 
-let drags = 0;
-
 /** A number that can be typed (with units, fractions, sums), dragged by its label and stepped with the arrow keys. */
 export function NumberField({ label, value, unit, step, limits, digits = 0, format, onChange, testId, onTyped }: Props) {
+  const newGesture = useGestures();
   const [text, show] = useState<string>();
   // Enter commits and then blurs: what was committed must not be taken a second time
   const pending = useRef<string>(undefined);
@@ -75,7 +75,7 @@ export function NumberField({ label, value, unit, step, limits, digits = 0, form
     e.stopPropagation();
   };
   const onPointerDown = (e: PointerEvent<HTMLElement>) => {
-    drag.current = { x: e.clientX, from: value, name: `drag-${++drags}` };
+    drag.current = { x: e.clientX, from: value, name: newGesture() };
     e.currentTarget.setPointerCapture(e.pointerId);
   };
   const onPointerMove = (e: PointerEvent) => {

@@ -26,11 +26,10 @@ import {
   type Point,
 } from '@plinket/core';
 import { useRef, type PointerEvent } from 'react';
+import { useGestures } from '../parts/gestures.ts';
 import { colourOf, letterOf } from '../parts/identity.ts';
 import { useDoc, useStage, useView } from './context.ts';
 import { Backdrop, CameraMark, Figure, points, Rings } from './DiagramSet.tsx';
-
-let drags = 0;
 
 /** What the marks of a diagram share. */
 interface Marks {
@@ -191,6 +190,7 @@ export function Diagram({ kind, width, height }: { kind: 'plan' | 'side'; width:
   const { doc, view, select } = useStage();
   const setup = useDoc((d) => d.setup);
   const svg = useRef<SVGSVGElement>(null);
+  const newGesture = useGestures();
   const flat = flatView(setup, kind);
   // metres from the head to the edge of the paper
   const far = Math.max(1.5, ...inOrder(setup.lights).map((l) => (isPlaced(l) ? l.place.distance : 0)));
@@ -204,7 +204,7 @@ export function Diagram({ kind, width, height }: { kind: 'plan' | 'side'; width:
   const dragging = useRef<Dragged & { gesture: string; dx: number; dy: number }>(undefined);
   const start = (e: PointerEvent, thing: Dragged, centre: Point) => {
     const [x, y] = toPaper(e);
-    dragging.current = { ...thing, gesture: `drag-${kind}-${++drags}`, dx: centre[0] - x, dy: centre[1] - y };
+    dragging.current = { ...thing, gesture: newGesture(), dx: centre[0] - x, dy: centre[1] - y };
     (e.currentTarget as Element).setPointerCapture(e.pointerId);
     if (thing.kind === 'light') select(thing.id, e.shiftKey || e.ctrlKey || e.metaKey);
     else view.setState({ flag: thing.id, sheet: 'light', leaf: 'shaping' });

@@ -17,6 +17,7 @@ import {
 import { lazy, Suspense, useEffect, useMemo, useRef, useState, type MouseEvent, type PointerEvent, type WheelEvent } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
+import { useGestures } from '../parts/gestures.ts';
 import { usePages } from '../parts/pages.ts';
 import { inHand, useDoc, useStage, useView } from './context.ts';
 import type { PictureMode, ShowWish } from '../engine/messages.ts';
@@ -63,8 +64,6 @@ const inset = (width: number, height: number) => {
   return { width: width * k, height: height * k };
 };
 
-let drags = 0;
-
 /** Pixels that a pointer may wander without being a drag. */
 const STILL = 4;
 
@@ -74,6 +73,7 @@ const STILL = 4;
  */
 function useHand(along: string | undefined, picking: boolean) {
   const { doc, episodes } = useStage();
+  const newGesture = useGestures();
   const drag = useRef<{ x: number; y: number; gesture: string; moving: boolean }>(undefined);
   const light = () => {
     const found = along === undefined ? undefined : doc.getState().setup.lights.items[along];
@@ -92,7 +92,7 @@ function useHand(along: string | undefined, picking: boolean) {
   return {
     onPointerDown: (e: PointerEvent) => {
       if (picking || e.button !== 0) return;
-      drag.current = { x: e.clientX, y: e.clientY, gesture: `hand-${++drags}`, moving: false };
+      drag.current = { x: e.clientX, y: e.clientY, gesture: newGesture(), moving: false };
       e.currentTarget.setPointerCapture(e.pointerId);
     },
     onPointerMove: (e: PointerEvent) => {

@@ -9,7 +9,8 @@ import { loopSubdivide } from '../../geometry/index.ts';
 import type { Part } from '../../scene/index.ts';
 import { partsAt } from '../../scene/index.ts';
 import { guessStance, readCharacter, readGlb, stanceOf, type ImportError } from '../index.ts';
-import { mendGlb, mends, NO_MENDING } from './mend.ts';
+import { mendGlb, mends } from './mend.ts';
+import { NO_MENDING } from './mending.ts';
 
 /** Boxes by centre and size as parts of one file. */
 async function boxes(

@@ -1,6 +1,6 @@
 import { Root, type Accessor, type Document, type Primitive, type PrimitiveTarget } from '@gltf-transform/core';
 import { creaseNormals, flipWinding, insideOut, loopSubdivide } from '../../geometry/index.ts';
-import type { Mending } from './mend.ts';
+import type { Mending } from './mending.ts';
 
 /** Triangles after which subdivision stops: more helps no picture. */
 const MOST_TRIANGLES = 3_000_000;

@@ -4,7 +4,7 @@ import type { SceneGeometry, SceneLight } from '../../scene/index.ts';
 import { refCovers, type ObjectRef } from '../../setup/index.ts';
 import { glows } from '../../surface/index.ts';
 import { UNSCATTERED } from '../batch.ts';
-import { emissionAt, UNLIT_LUMINANCE } from '../surface.ts';
+import { emissionAt, UNLIT_LUMINANCE } from '../pictures.ts';
 import { aimByPoints, makeTowards, walkWeight, type LightSampler, type SamplerJob } from './sampler.ts';
 
 const radiance = new Float64Array(3);
