@@ -74,7 +74,10 @@ describe('from films to pixels', () => {
   });
   it('tones are measured with the plate, before touches', () => {
     const touched = applyPatch(setup, { look: { vignette: 1, grain: 1, glare: 1 } });
-    expect(maker().make(lit, { setup: touched }).tones).toEqual(maker().make(lit, { setup }).tones);
+    const tones = (s: Setup) => maker().make(lit, { setup: s, measure: true }).tones;
+    expect(tones(touched)).toEqual(tones(setup));
+    expect(tones(setup)!.bins.reduce((a, b) => a + b)).toBe(W * H);
+    expect(maker().make(lit, { setup }).tones).toBeUndefined();
     expect([...maker().make(lit, { setup: touched }).rgba]).not.toEqual([...maker().make(lit, { setup }).rgba]);
   });
   it('false colours and openness leave the look alone', () => {

@@ -31,14 +31,16 @@ export interface PictureWish {
   kind?: PictureKind;
   /** A share on its own: neither plate nor touches belong to it. */
   bare?: boolean;
+  /** Also measure how its tones lie. */
+  measure?: boolean;
 }
 
 /** A picture. Its arrays are the maker's, and are written over by the next one. */
 export interface Picture {
   width: number;
   height: number;
-  /** How its tones lie, before touches and look. */
-  tones: Tones;
+  /** How its tones lie, before touches and look; where that was asked for. */
+  tones: Tones | undefined;
   /** Display r g b with alpha 255. */
   rgba: Uint8ClampedArray<ArrayBufferLike>;
   /** The noise of all that is heard has been removed. */
@@ -115,12 +117,12 @@ export class PictureMaker {
 
   /** A picture as it is to be seen. */
   make(source: FilmSource, wish: PictureWish): Picture {
-    const { setup, kind = 'look', bare = false } = wish;
+    const { setup, kind = 'look', bare = false, measure = false } = wish;
     const { look } = setup,
       { width, height } = source;
     const { linear, heard } = this.linear(source, wish);
     const { rgba } = this.room('large', width, height);
-    const tones = tonesOf(linear);
+    const tones = measure ? tonesOf(linear) : undefined;
     if (kind === 'tones') falseTones(linear, rgba);
     else if (kind === 'alpha') alphaPixels(source.guides, rgba);
     else if (kind === 'openness') this.openness(source, setup, linear, rgba);

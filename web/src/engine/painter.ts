@@ -129,7 +129,7 @@ export class Painter {
     const { setup, mode } = wish;
     const start = clock.now();
     const solo = mode.kind === 'share' ? [mode.light] : wish.solo;
-    const { width, height, tones, rgba, smoothed } = maker.make(renderer.set, { setup, solo, kind: kindOf(mode) });
+    const { width, height, tones, rgba, smoothed } = maker.make(renderer.set, { setup, solo, kind: kindOf(mode), measure: true });
     const balanceMs = clock.now() - start;
     last.frame = clock.now();
     const thumbsDue = last.frame - last.thumbs > (last.frame - at < HAND_MS ? THUMB_HAND_MS : THUMB_MS) || renderer.finished;
@@ -141,7 +141,7 @@ export class Painter {
         width,
         height,
         rgba: pixels,
-        ...tones,
+        ...tones!,
         ...renderer.progress(),
         target: TARGET,
         finished: renderer.finished,
