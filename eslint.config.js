@@ -14,7 +14,18 @@ const above = {
   web: ['demo', 'lab', 'server', 'kernel'],
 };
 // Within core: the ground floor knows nothing above it, and each floor only those below.
-const floors = [['math'], ['photometry', 'geometry', 'surface'], ['light'], ['setup'], ['scene'], ['face'], ['staging', 'trace'], ['placing'], ['film'], ['formats']];
+const floors = [
+  ['math'],
+  ['photometry', 'geometry', 'surface'],
+  ['light'],
+  ['setup'],
+  ['scene'],
+  ['face'],
+  ['staging', 'trace'],
+  ['placing'],
+  ['film'],
+  ['formats'],
+];
 
 const roomRule = (folders, files) => ({
   files,
