@@ -142,10 +142,10 @@ test('a second character beside the first: set down, posed by its clip, its land
   await page.getByTestId('cast').getByRole('button', { name: 'leaner', exact: true }).click();
 
   // it was put on the floor; raised it says so, and is set down again
-  await expect(page.getByTestId('ground')).toContainText('0.60 m, on the floor');
+  await expect(page.getByTestId('ground')).toContainText('0.60 m tall');
   await page.getByTestId('raised').fill('25 cm');
   await page.getByTestId('raised').press('Enter');
-  await expect(page.getByTestId('ground')).toContainText('350 mm above the floor');
+  await expect(page.getByTestId('ground')).toContainText('35 cm above the floor');
   await page.getByRole('button', { name: 'Set down' }).click();
   await expect(page.getByTestId('ground')).toContainText('on the floor');
 

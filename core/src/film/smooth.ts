@@ -2,6 +2,7 @@
 // Lensch 2010), guided by normal, position, albedo and each layer's own variance (Schied et al. 2017); the diffuse layer
 // is divided by the albedo first.
 import { TAPS, type FilmMath, type PlaneShape } from '@plinket/kernel';
+import { EDGE_REACH, findEdges, type Edges } from './edges.ts';
 import type { Film, Guides } from './film.ts';
 
 /** Distances of the taps, one step after the other; the margin is the widest. */
@@ -14,10 +15,36 @@ const SIGMA = 6;
 /** Least samples at which the variance says anything. */
 export const LEAST_TO_SMOOTH = 4;
 
+/** Samples from which on the mean of the variances around a pixel says less than its own: until then it may only be lucky. */
+const SURE = 32;
+/** Pixels to each side whose variances are asked. */
+const AROUND = 3;
+/** Samples up to which an edge is made wholly of what lies on its two sides; later it says more and more itself. */
+const EDGE_SAMPLES = 16;
+
 /** Rows of a frame, from … to − 1. */
 interface Rows {
   from: number;
   to: number;
+}
+
+/** Means of `2 · AROUND + 1` numbers of a line, fewer at its ends. */
+function runningMean(src: Float32Array, from: number, step: number, count: number, out: Float32Array, to: number, outStep: number): void {
+  let sum = 0,
+    n = 0;
+  for (let i = 0; i < count + AROUND; i++) {
+    if (i < count) {
+      sum += src[from + i * step]!;
+      n++;
+    }
+    const middle = i - AROUND;
+    if (middle < 0) continue;
+    if (middle > AROUND) {
+      sum -= src[from + (middle - AROUND - 1) * step]!;
+      n--;
+    }
+    out[to + middle * outStep] = Math.max(0, sum / n);
+  }
 }
 
 const isReady = (film: Film, samples: number): boolean => samples >= LEAST_TO_SMOOTH && film.missing === 0;
@@ -51,6 +78,7 @@ export class Smoother {
   private readonly a: Float32Array;
   private readonly b: Float32Array;
   private readonly albedo: Float32Array;
+  private readonly edges: Edges;
 
   constructor(math: FilmMath, guides: Guides, rows: Rows = { from: 0, to: guides.height }, reach = reachOf(guides)) {
     const { width } = guides;
@@ -67,6 +95,7 @@ export class Smoother {
     this.b = math.floats(LAYER * plane);
     this.albedo = new Float32Array(width * this.height * 3);
     this.readGuides(guides, reach);
+    this.edges = findEdges(guides, rows);
   }
 
   release(): void {
@@ -150,7 +179,7 @@ export class Smoother {
       [src, out] = [out, src];
     }
     yield;
-    this.write(src, film.layers[layer]!.albedo, to, keep, share);
+    this.write(src, film, layer, to, keep, share);
   }
 
   /** Brings a layer's colour, luminance and variance into the planes, without the albedo. */
@@ -184,12 +213,35 @@ export class Smoother {
           spread = squares[p]! / n - mean * mean;
         a[4 * plane + o] = spread > 0 ? (spread / (n - 1)) * k * k : 0;
       }
+    this.widenVariance(counts[this.start + (this.height >> 1) * this.width]!);
+  }
+
+  /**
+   * A pixel whose few samples happen to agree, all of them dark as a rule, would be taken for certain and stay as a dot. Its variance is
+   * at least that of its surroundings, the less samples there are the more so.
+   */
+  private widenVariance(samples: number): void {
+    const share = Math.min(1, Math.max(0, (SURE - samples) / SURE) * 1.5);
+    if (share === 0) return;
+    const { plane, stride, first } = this.shape,
+      { width, height, a } = this;
+    const rows = new Float32Array(width * height),
+      at = 4 * plane + first;
+    // running sums along rows, then along columns
+    for (let y = 0; y < height; y++) runningMean(a, at + y * stride, 1, width, rows, y * width, 1);
+    const means = new Float32Array(width * height);
+    for (let x = 0; x < width; x++) runningMean(rows, x, width, height, means, x, width);
+    for (let y = 0, i = 0; y < height; y++)
+      for (let x = 0; x < width; x++, i++) {
+        const o = at + y * stride + x;
+        a[o] = Math.max(a[o]!, means[i]! * share);
+      }
   }
 
   /** Writes the planes' colour to a frame, with the albedo again. */
-  private write(src: Float32Array, coloured: boolean, to: Float32Array, keep: Rows, share: number): void {
+  private write(src: Float32Array, film: Film, layer: number, to: Float32Array, keep: Rows, share: number): void {
     const { plane, stride, first } = this.shape;
-    const albedo = coloured ? this.albedo : undefined;
+    const albedo = film.layers[layer]!.albedo ? this.albedo : undefined;
     for (let y = keep.from; y < keep.to; y++)
       for (let x = 0; x < this.width; x++) {
         const o = first + y * stride + x,
@@ -200,12 +252,40 @@ export class Smoother {
           to[q + c] = share === 1 ? smooth : to[q + c]! + (smooth - to[q + c]!) * share;
         }
       }
+    this.writeEdges(src, albedo, film.counts, to, keep, share);
+  }
+
+  /** Edges are made of what lies on their two sides. */
+  private writeEdges(
+    src: Float32Array,
+    albedo: Float32Array | undefined,
+    counts: Uint16Array,
+    to: Float32Array,
+    keep: Rows,
+    share: number,
+  ): void {
+    const { plane, stride, first } = this.shape,
+      { width, edges } = this;
+    const value = (i: number, c: number): number =>
+      src[c * plane + first + Math.floor(i / width) * stride + (i % width)]! * (albedo ? albedo[i * 3 + c]! : 1);
+    const mean = (pixels: number[], c: number): number =>
+      pixels.length ? pixels.reduce((sum, i) => sum + value(i, c), 0) / pixels.length : 0;
+    edges.pixels.forEach((i, e) => {
+      if (i < keep.from * width || i >= keep.to * width) return;
+      const near = edges.shares[e]!,
+        q = (this.start + i) * 3;
+      const k = share * Math.min(1, EDGE_SAMPLES / counts[this.start + i]!);
+      for (let c = 0; c < 3; c++) {
+        const made = near * mean(edges.near[e]!, c) + (1 - near) * mean(edges.far[e]!, c);
+        to[q + c] = to[q + c]! + (made - value(i, c)) * k;
+      }
+    });
   }
 }
 
 /** Rows of a band, and those around it whose light reaches into it. */
 const BAND = 96;
-const APRON = STEPS.reduce((n, s) => n + s, 0);
+const APRON = STEPS.reduce((n, s) => n + s, 0) + AROUND + EDGE_REACH;
 
 /**
  * Smooths films where they stand, band by band: what they were is gone afterwards, and little memory is needed beside them.

@@ -3,6 +3,8 @@ export * from './moves.ts';
 export * from './recipes.ts';
 export * from './framing.ts';
 export * from './projection.ts';
+export { apart, ringStep } from './labels.ts';
 export * from './replace.ts';
 export * from './things.ts';
 export * from './stages.ts';
+export { togetherPatch } from './together.ts';

@@ -27,6 +27,8 @@ export function take(history: History, patch: Patch, gesture?: string): History 
     const before = applyPatch(history.setup, last.inverse);
     const whole = diff(before, setup),
       back = diff(setup, before);
+    // a hand that came back to where it began, or took its drag back, did nothing
+    if (isEmptyPatch(whole)) return { setup, undo: history.undo.slice(0, -1), redo: [] };
     return {
       setup,
       undo: [...history.undo.slice(0, -1), { patch: whole, inverse: back, words: describePatch(before, whole), gesture }],

@@ -22,6 +22,8 @@ export interface DocumentState {
   notice: Notice | undefined;
   /** Changes the document; changes of one gesture that follow each other are one step of undo. */
   change(patch: Patch, gesture?: string): void;
+  /** Takes back what a gesture has done so far, as if it had never been. */
+  takeBack(gesture: string): void;
   undo(): string | undefined;
   redo(): string | undefined;
 }
@@ -95,6 +97,13 @@ export function openDocument(record: SetupRecord, shelf: UnsentShelf, live?: Lis
         if (next.setup === get().setup) return;
         show(next);
         sync.add(patch);
+      },
+      takeBack(gesture) {
+        if (get().undoSteps.at(-1)?.gesture !== gesture) return;
+        const next = stepBack(history());
+        if (!next) return;
+        show({ ...next.history, redo: [] });
+        sync.add(next.patch);
       },
       undo: () => walk(stepBack, dropUndo, 'undone'),
       redo: () => walk(stepForward, dropRedo, 'done again'),

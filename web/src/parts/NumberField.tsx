@@ -1,6 +1,6 @@
 import { clamp, LIMITS, QuantityError, typed, type Limits } from '@plinket/core';
 import { toast } from 'sonner';
-import { useGestures } from './gestures.ts';
+import { alike, hearEscape, useGestures } from './gestures.ts';
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 
 interface Props {
@@ -21,6 +21,9 @@ interface Props {
   onTyped?: (text: string) => boolean;
 }
 
+/** What was typed, without the sign that asks for all lights in hand alike. */
+const meant = (said: string): string => said.trim().replace(/^=\s*/, '');
+
 /** A number that can be typed (with units, fractions, sums), dragged by its label and stepped with the arrow keys. */
 export function NumberField({ label, value, unit, step, limits, digits = 0, format, onChange, testId, onTyped }: Props) {
   const newGesture = useGestures();
@@ -33,7 +36,7 @@ export function NumberField({ label, value, unit, step, limits, digits = 0, form
     show(now);
   };
   const [wrong, setWrong] = useState<string>();
-  const drag = useRef<{ x: number; from: number; name: string }>(undefined);
+  const drag = useRef<{ x: number; from: number; name: string; deaf(): void }>(undefined);
   const shown = text ?? (format ? format(value) : value.toFixed(digits).replace('-', '−'));
 
   const settle = (v: number, gesture?: string) => onChange(clamp(Number((Math.round(v / step) * step).toFixed(6)), limits), gesture);
@@ -43,9 +46,10 @@ export function NumberField({ label, value, unit, step, limits, digits = 0, form
     setText(undefined);
     setWrong(undefined);
     // a field that was only looked at keeps its value, digits and all
-    if (said.trim() === '' || said === untouched.current || onTyped?.(said)) return;
+    if (meant(said) === '' || said === untouched.current || onTyped?.(meant(said))) return;
     try {
-      onChange(clamp(typed(said, value, unit), limits));
+      const all = said.trim().startsWith('=');
+      onChange(clamp(typed(meant(said), value, unit), limits), all ? alike(newGesture()) : undefined);
     } catch (error) {
       if (!(error instanceof QuantityError)) throw error;
       toast.error(`${label}: ${error.message}`);
@@ -55,7 +59,7 @@ export function NumberField({ label, value, unit, step, limits, digits = 0, form
   const look = (now: string) => {
     setText(now);
     try {
-      if (now.trim() !== '' && !onTyped) typed(now, value, unit);
+      if (meant(now) !== '' && !onTyped) typed(meant(now), value, unit);
       setWrong(undefined);
     } catch (error) {
       setWrong((error as Error).message);
@@ -67,6 +71,7 @@ export function NumberField({ label, value, unit, step, limits, digits = 0, form
       (e.target as HTMLInputElement).blur();
     } else if (e.key === 'Escape') {
       setText(undefined);
+      setWrong(undefined);
       (e.target as HTMLInputElement).blur();
     } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
       e.preventDefault();
@@ -75,8 +80,17 @@ export function NumberField({ label, value, unit, step, limits, digits = 0, form
     e.stopPropagation();
   };
   const onPointerDown = (e: PointerEvent<HTMLElement>) => {
-    drag.current = { x: e.clientX, from: value, name: newGesture() };
+    const name = newGesture();
+    const deaf = hearEscape(() => {
+      stop();
+      onChange(value, name);
+    });
+    drag.current = { x: e.clientX, from: value, name, deaf };
     e.currentTarget.setPointerCapture(e.pointerId);
+  };
+  const stop = () => {
+    drag.current?.deaf();
+    drag.current = undefined;
   };
   const onPointerMove = (e: PointerEvent) => {
     const d = drag.current;
@@ -88,7 +102,8 @@ export function NumberField({ label, value, unit, step, limits, digits = 0, form
         className="quiet min-w-0 flex-1 cursor-ew-resize touch-none truncate select-none"
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
-        onPointerUp={() => (drag.current = undefined)}
+        onPointerUp={stop}
+        onPointerCancel={stop}
       >
         {label}
       </span>

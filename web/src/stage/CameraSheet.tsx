@@ -154,7 +154,7 @@ function Stand({ camera }: { camera: Camera }) {
         onChange={(v, g) => change({ camera: { position: [px, v, pz] } }, g)}
       />
       <NumberField
-        label="Looks at, up"
+        label="Looks up"
         unit="m"
         value={ty}
         step={0.01}
@@ -163,7 +163,7 @@ function Stand({ camera }: { camera: Camera }) {
         onChange={(v, g) => change({ camera: { target: [tx, v, tz] } }, g)}
       />
       <NumberField
-        label="Looks at, aside"
+        label="Looks aside"
         unit="m"
         value={tx}
         step={0.01}

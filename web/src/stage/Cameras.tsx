@@ -42,8 +42,8 @@ export function Cameras() {
   const { change } = doc.getState();
   /** The picture as it is now goes along with the camera that is left; what is measured or seen from elsewhere is not its picture. */
   const snap = () => {
-    const { mode, along, clay, frame } = view.getState();
-    if (canvas.current && frame?.wish === engine.wish && mode === 'light' && along === undefined && !clay)
+    const { mode, clay, frame } = view.getState();
+    if (canvas.current && frame?.wish === engine.wish && mode === 'light' && !clay)
       keepPicture(browserStorage, viewOf(setup, camera), small(canvas.current));
   };
   const keep = () => {

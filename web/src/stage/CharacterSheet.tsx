@@ -101,6 +101,10 @@ function HeadFields({ id, subject }: { id: string; subject: Subject }) {
   );
 }
 
+/** Millimetres as they are said. */
+const lengthWords = (mm: number): string =>
+  mm < 100 ? `${mm.toFixed(0)} mm` : mm < 2000 ? `${(mm / 10).toFixed(0)} cm` : `${(mm / 1000).toFixed(1)} m`;
+
 /** How far the lowest point is off the floor, at the pose. */
 function Ground({ id, subject }: { id: string; subject: Subject }) {
   const { doc, engine } = useStage();
@@ -118,15 +122,21 @@ function Ground({ id, subject }: { id: string; subject: Subject }) {
   const what = ground.name?.toLowerCase() ?? 'floor';
   const still = Math.abs(off) < 0.5;
   return (
-    <div className="flex h-[22px] items-center gap-2 border-b hairline" data-testid="ground">
-      <span className={`flex-1 truncate ${still ? 'quiet' : 'text-warning'}`}>
-        {((highest - lowest) * subject.scale).toFixed(2)} m,{' '}
-        {still ? `on the ${what}` : `${Math.abs(off).toFixed(0)} mm ${off > 0 ? 'above' : 'into'} the ${what}`}
-      </span>
+    <div data-testid="ground">
+      <div className="flex h-[22px] items-center justify-between gap-2 border-b hairline">
+        <span className="quiet">{((highest - lowest) * subject.scale).toFixed(2)} m tall</span>
+        {still ? (
+          <span className="quiet">on the {what}</span>
+        ) : (
+          <button className="btn btn-xs h-5 min-h-0" onClick={() => doc.getState().change(groundPatch(doc.getState().setup, id, lowest))}>
+            Set down
+          </button>
+        )}
+      </div>
       {!still && (
-        <button className="btn btn-xs h-5 min-h-0" onClick={() => doc.getState().change(groundPatch(doc.getState().setup, id, lowest))}>
-          Set down
-        </button>
+        <p className="h-[22px] border-b hairline text-warning">
+          {lengthWords(Math.abs(off))} {off > 0 ? 'above' : 'into'} the {what}
+        </p>
       )}
     </div>
   );

@@ -9,14 +9,22 @@ import {
   type Prop,
   type Setup,
   type Vec3,
+  ringStep,
   type Flat,
 } from '@plinket/core';
+import type { Paper } from './paper.ts';
 
 /** Points of the paper, y up, as SVG wants them. */
 export const points = (p: [number, number][]): string => p.map(([x, y]) => `${x.toFixed(3)},${(-y).toFixed(3)}`).join(' ');
 
+/** Pixels between two rings, at least. */
+const APART = 34;
+
 /** Rings in metres and rays in degrees around the head. */
-export function Rings({ flat, radius }: { flat: Flat; radius: number }) {
+export function Rings({ flat, paper }: { flat: Flat; paper: Paper }) {
+  const { px } = paper;
+  const radius = Math.max(paper.halfW, paper.halfH),
+    step = ringStep(APART * px);
   const nose = flat.project([
     flat.head.origin[0] + flat.head.z[0],
     flat.head.origin[1] + flat.head.z[1],
@@ -24,11 +32,11 @@ export function Rings({ flat, radius }: { flat: Flat; radius: number }) {
   ]);
   const zero = Math.atan2(nose[0], nose[1]);
   return (
-    <g fill="none" stroke="oklch(40% 0 0)" strokeWidth={0.008}>
-      {Array.from({ length: Math.floor(radius) }, (_, i) => i + 1).map((r) => (
+    <g fill="none" stroke="oklch(40% 0 0)" strokeWidth={0.8 * px}>
+      {Array.from({ length: Math.floor(radius / step) }, (_, i) => Number(((i + 1) * step).toPrecision(6))).map((r) => (
         <g key={r}>
           <circle r={r} />
-          <text x={r * 0.7071 + 0.03} y={-r * 0.7071} fontSize={0.13} fill="oklch(62% 0 0)" stroke="none">
+          <text x={r * 0.7071 + 2 * px} y={-r * 0.7071} fontSize={8 * px} fill="oklch(62% 0 0)" stroke="none">
             {r} m
           </text>
         </g>
@@ -39,8 +47,8 @@ export function Rings({ flat, radius }: { flat: Flat; radius: number }) {
         return (
           <line
             key={deg}
-            x1={Math.sin(a) * (long ? 0.25 : 0.9)}
-            y1={-Math.cos(a) * (long ? 0.25 : 0.9)}
+            x1={Math.sin(a) * (long ? 14 : 46) * px}
+            y1={-Math.cos(a) * (long ? 14 : 46) * px}
             x2={Math.sin(a) * radius}
             y2={-Math.cos(a) * radius}
             strokeOpacity={long ? 1 : 0.45}
@@ -101,7 +109,7 @@ function stepLines(prop: Extract<Prop, { kind: 'steps' }>, plan: boolean): Vec3[
 }
 
 /** The stage to scale: its line from above, or its profile. */
-export function Backdrop({ flat, setup }: { flat: Flat; setup: Setup }) {
+export function Backdrop({ flat, setup, px }: { flat: Flat; setup: Setup; px: number }) {
   const { stage, props } = setup;
   const { back, floor, width, front } = stage;
   const above = (line: [number, number, number, number][]): [number, number][] => line.map(([x, z]) => flat.project([x, 0, z]));
@@ -122,8 +130,10 @@ export function Backdrop({ flat, setup }: { flat: Flat; setup: Setup }) {
         ? above(stage.kind === 'corner' ? cornerLine(stage) : stage.kind === 'room' ? roomLine(stage) : straight)
         : profile();
   return (
-    <g fill="none" stroke="oklch(60% 0 0)" strokeWidth={0.02}>
-      {line.length > 0 && <polyline points={points(line)} strokeDasharray={plan && stage.kind === 'floor' ? '0.1 0.08' : undefined} />}
+    <g fill="none" stroke="oklch(60% 0 0)" strokeWidth={1.1 * px}>
+      {line.length > 0 && (
+        <polyline points={points(line)} strokeDasharray={plan && stage.kind === 'floor' ? `${6 * px} ${5 * px}` : undefined} />
+      )}
       {orderOf(props).map((id) => {
         const prop = props.items[id]!;
         if (!prop.visible) return null;
@@ -150,14 +160,16 @@ export function Backdrop({ flat, setup }: { flat: Flat; setup: Setup }) {
   );
 }
 
-export function CameraMark({ flat, setup, halfW, halfH }: { flat: Flat; setup: Setup; halfW: number; halfH: number }) {
+export function CameraMark({ flat, setup, paper }: { flat: Flat; setup: Setup; paper: Paper }) {
+  const { halfW, halfH, px: size } = paper,
+    edge = 7 * size;
   const [x, y] = flat.project(setup.camera.position);
   // a camera further than the paper stands at its edge
-  const k = Math.min(1, (halfW - 0.12) / Math.max(1e-6, Math.abs(x)), (halfH - 0.12) / Math.max(1e-6, Math.abs(y)));
+  const k = Math.min(1, (halfW - edge) / Math.max(1e-6, Math.abs(x)), (halfH - edge) / Math.max(1e-6, Math.abs(y)));
   const [px, py] = [x * k, y * k];
   const turn = flat.kind === 'plan' ? 0 : 90;
   return (
-    <g transform={`translate(${px} ${-py}) rotate(${turn})`} fill="oklch(78% 0 0)">
+    <g transform={`translate(${px} ${-py}) rotate(${turn}) scale(${size * 54})`} fill="oklch(78% 0 0)">
       <title>camera, {Math.hypot(x, y).toFixed(2)} m away</title>
       <rect x={-0.1} y={-0.02} width={0.2} height={0.12} rx={0.015} />
       <path d="M-0.045 -0.02 L-0.085 -0.11 H0.085 L0.045 -0.02Z" />

@@ -1,25 +1,10 @@
-import {
-  applyPatch,
-  fromHead,
-  isPlaced,
-  placeInWorld,
-  headAround,
-  type Patch,
-  type Setup,
-  dollyPatch,
-  orbitPatch,
-  panPatch,
-  aimAtPatch,
-  placePatch,
-  walkChange,
-  objectName,
-} from '@plinket/core';
-import { lazy, Suspense, useEffect, useMemo, useRef, useState, type MouseEvent, type PointerEvent, type WheelEvent } from 'react';
+import { applyPatch, type Patch, type Setup, aimAtPatch, objectName } from '@plinket/core';
+import { lazy, Suspense, useEffect, useMemo, useRef, useState, type MouseEvent } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
-import { useGestures } from '../parts/gestures.ts';
 import { usePages } from '../parts/pages.ts';
 import { inHand, useDoc, useStage, useView } from './context.ts';
+import { useCameraHand, useLightHand } from './hands.ts';
 import type { PictureMode, ShowWish } from '../engine/messages.ts';
 import { Proofs } from './Proofs.tsx';
 import { Views } from './Views.tsx';
@@ -28,22 +13,6 @@ import { Wipe } from './Wipe.tsx';
 /** Most pixels that the Stage traces; a larger frame is scaled up on screen. */
 const MAX_PIXELS = 240_000;
 const THUMB: [number, number] = [164, 84];
-
-/** The setup as seen from a light: its camera put where the light is. */
-function alongLight(setup: Setup, id: string): Setup {
-  const light = setup.lights.items[id];
-  if (!light || !isPlaced(light)) return setup;
-  const head = headAround(setup, light);
-  return {
-    ...setup,
-    camera: {
-      ...setup.camera,
-      position: placeInWorld(head, light.place),
-      target: fromHead(head, light.place.aim),
-      focal: Math.max(20, light.place.distance * 34),
-    },
-  };
-}
 
 /** A setup with some of its lights three stops up: to see what they do. */
 function exaggerate(setup: Setup, ids: string): Setup {
@@ -58,67 +27,11 @@ function exaggerate(setup: Setup, ids: string): Setup {
 
 const SetView = lazy(() => import('./set/SetView.tsx'));
 
-/** The picture beside the set view: large enough to be judged, small enough not to be in its way. */
-const inset = (width: number, height: number) => {
-  const k = Math.min(0.42, 170 / width);
+/** The picture beside the set view: large enough to be judged, small enough not to be in its way; larger while a light is moved by it. */
+const inset = (width: number, height: number, watched: boolean) => {
+  const k = watched ? Math.min(0.5, 230 / width) : Math.min(0.42, 170 / width);
   return { width: width * k, height: height * k };
 };
-
-/** Pixels that a pointer may wander without being a drag. */
-const STILL = 4;
-
-/**
- * Dragging the picture. Looking along a light it moves the light round the head, and the wheel brings it nearer or further.
- * Else it moves the camera: round its target, aside with Shift, nearer and further by the wheel, unless it is locked.
- */
-function useHand(along: string | undefined, picking: boolean) {
-  const { doc, episodes } = useStage();
-  const newGesture = useGestures();
-  const drag = useRef<{ x: number; y: number; gesture: string; moving: boolean }>(undefined);
-  const light = () => {
-    const found = along === undefined ? undefined : doc.getState().setup.lights.items[along];
-    return found && isPlaced(found) && !found.locked ? found : undefined;
-  };
-  const patchOf = (dx: number, dy: number, tall: number, shift: boolean): Patch | undefined => {
-    const { setup } = doc.getState();
-    if (along !== undefined) {
-      const moved = light();
-      const change = moved && walkChange(moved, -dx / 4, dy / 4);
-      return change && { lights: { items: { [along]: change } } };
-    }
-    if (setup.camera.locked) return undefined;
-    return shift ? panPatch(setup, -dx / tall, dy / tall) : orbitPatch(setup, -dx / 4, dy / 4);
-  };
-  return {
-    onPointerDown: (e: PointerEvent) => {
-      if (picking || e.button !== 0) return;
-      drag.current = { x: e.clientX, y: e.clientY, gesture: newGesture(), moving: false };
-      e.currentTarget.setPointerCapture(e.pointerId);
-    },
-    onPointerMove: (e: PointerEvent) => {
-      const d = drag.current;
-      if (!d) return;
-      const dx = e.clientX - d.x,
-        dy = e.clientY - d.y;
-      if (!d.moving && Math.hypot(dx, dy) < STILL) return;
-      d.moving = true;
-      const patch = patchOf(dx, dy, e.currentTarget.clientHeight, e.shiftKey);
-      Object.assign(d, { x: e.clientX, y: e.clientY });
-      if (patch) doc.getState().change(patch, d.gesture);
-    },
-    onPointerUp: () => (drag.current = undefined),
-    onPointerCancel: () => (drag.current = undefined),
-    onWheel: (e: WheelEvent) => {
-      const { setup, change } = doc.getState();
-      const factor = e.deltaY > 0 ? 1.05 : 1 / 1.05;
-      const moved = light();
-      if (moved && along !== undefined)
-        change(placePatch(along, { distance: moved.place.distance * factor }), episodes.name(`wheel-${along}`, performance.now()));
-      else if (along === undefined && !setup.camera.locked)
-        change(dollyPatch(setup, factor), episodes.name('wheel-camera', performance.now()));
-    },
-  };
-}
 
 /** Lines that help to frame; never in the picture itself. */
 function Guides() {
@@ -207,7 +120,9 @@ export function Picture() {
   const wish = useWish(film);
   const proofs = usePages(['proofs', id], (cursor) => api.proofs(id, { cursor, limit: 30 }));
   const hand = useView((v) => (v.exaggerated ? inHand(v).join(' ') : ''));
-  const seen = useMemo(() => exaggerate(along === undefined ? setup : alongLight(setup, along), hand), [setup, along, hand]);
+  const seen = useMemo(() => exaggerate(setup, hand), [setup, hand]);
+  // looking along a light is the set view's: the camera's picture stays beside it, live
+  const beside = set || along !== undefined;
 
   useEffect(() => {
     engine.onFrame = (frame) => {
@@ -252,20 +167,23 @@ export function Picture() {
     toast(`Sharp at ${picked.depth.toFixed(2)} m: ${objectName(setup, picked.object)}`);
   };
 
-  const inHandlers = useHand(along, picking !== undefined);
+  const inHandlers = useCameraHand(picking !== undefined),
+    alongHandlers = useLightHand(along);
   const last = proofs.items?.[0];
   return (
     <section aria-label="Picture" className="grid min-h-0 grid-cols-[6.5rem_minmax(0,1fr)_8rem] bg-[oklch(37%_0_0)]">
       <Views hasProof={last !== undefined} />
       <div ref={ref} className="relative m-2.5 grid min-h-0 min-w-0 place-items-center">
-        {set && (
+        {beside && (
           <Suspense fallback={<p className="quiet">opening the set view …</p>}>
-            <SetView />
+            <SetView hand={along === undefined ? undefined : alongHandlers} />
           </Suspense>
         )}
         <div
-          className={`${set ? 'absolute right-2 bottom-2 outline outline-white/40' : 'relative'} bg-black ${picking ? 'cursor-crosshair' : along ? 'cursor-move touch-none' : 'touch-none'}`}
-          style={set ? inset(width, height) : afar ? { width: width / 4.5, height: height / 4.5 } : { width, height }}
+          className={`${beside ? 'absolute right-2 bottom-2 outline outline-white/40' : 'relative'} bg-black ${picking ? 'cursor-crosshair' : 'touch-none'}`}
+          style={
+            beside ? inset(width, height, along !== undefined) : afar ? { width: width / 4.5, height: height / 4.5 } : { width, height }
+          }
           onClick={(e) => void pickAt(e)}
           {...inHandlers}
         >

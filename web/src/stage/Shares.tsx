@@ -14,7 +14,7 @@ import { ArrowDownAZ, ChevronLeft, ChevronRight, Ear, Eye, EyeOff, Link2, Lock, 
 import { useEffect, useRef } from 'react';
 import { swatch } from '../parts/colour.ts';
 import { colourOf, letterOf } from '../parts/identity.ts';
-import { useDoc, useStage, useView } from './context.ts';
+import { inHand, useDoc, useStage, useView } from './context.ts';
 
 const degrees = (v: number): string => `${Math.round(v)}°`.replace('-', '−');
 const cm = (v: number): string => `${Math.round(v * 100)}`;
@@ -73,13 +73,23 @@ function Share({ id }: { id: string }) {
 }
 
 function ShareCard({ id, index, light }: { id: string; index: number; light: Light }) {
-  const { doc, view, select } = useStage();
+  const { doc, view, select, episodes } = useStage();
   const selected = useView((v) => v.selected === id);
   const joined = useView((v) => v.also.includes(id));
   const solo = useView((v) => v.solo.includes(id));
   const { change } = doc.getState();
   const letter = letterOf(index);
-  const level = (by: number) => change(stopsPatch(id, light, by), `level-${id}`);
+  // a card that is in hand with others speaks for all of them
+  const each = (make: (i: string, l: Light) => Patch, gesture?: string) => {
+    const { setup } = doc.getState(),
+      hand = inHand(view.getState());
+    const items = (hand.includes(id) ? hand : [id]).flatMap((i) => {
+      const l = setup.lights.items[i];
+      return l ? Object.entries((make(i, l)['lights'] as { items: Patch }).items) : [];
+    });
+    change({ lights: { items: Object.fromEntries(items) } }, gesture);
+  };
+  const level = (by: number) => each((i, l) => stopsPatch(i, l, by), episodes.name(`level-${id}`, performance.now()));
   return (
     <li className="relative w-[166px] shrink-0 pt-4" data-testid={`card-${id}`}>
       <span
@@ -154,7 +164,7 @@ function ShareCard({ id, index, light }: { id: string; index: number; light: Lig
           aria-pressed={light.on}
           aria-label={`${light.name} ${light.on ? 'off' : 'on'}`}
           title="Off and on (Backspace)"
-          onClick={() => change(lightPatch(id, { on: !light.on }))}
+          onClick={() => each((i) => lightPatch(i, { on: !light.on }))}
         >
           {light.on ? <Eye size={13} /> : <EyeOff size={13} />}
         </button>

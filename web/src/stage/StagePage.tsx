@@ -1,4 +1,4 @@
-import { orderOf, lightsPatch } from '@plinket/core';
+import { orderOf, lightsPatch, togetherPatch } from '@plinket/core';
 import type { ProofList, SetupRecord } from '@plinket/contract';
 import { useQuery, useQueryClient, type InfiniteData } from '@tanstack/react-query';
 import { createRef, useEffect, useMemo, useRef, useState } from 'react';
@@ -10,10 +10,11 @@ import { after, openDocument } from '../document/store.ts';
 import { UnsentShelf } from '../document/unsent.ts';
 import { StageEngine } from '../engine/bridge.ts';
 import { Empty } from '../parts/Empty.tsx';
+import { setsAlike } from '../parts/gestures.ts';
 import { browserStorage } from '../parts/storage.ts';
+import { Column } from './Column.tsx';
 import { contactSheet } from './contact.ts';
 import { createView, inHand, StageContext, useDoc, type Stage } from './context.ts';
-import { Diagram } from './Diagram.tsx';
 import { Episodes } from './episodes.ts';
 import { Header } from './Header.tsx';
 import { Import } from './Import.tsx';
@@ -22,7 +23,6 @@ import { Commands, Help } from './Overlays.tsx';
 import { Picture } from './Picture.tsx';
 import { Ruler } from './Ruler.tsx';
 import { Shares } from './Shares.tsx';
-import { Sheet } from './Sheet.tsx';
 import { Landmarks } from './landmarks/Landmarks.tsx';
 import { Shelf } from './Shelf.tsx';
 
@@ -141,7 +141,11 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
           const next = now.includes(id) ? now.filter((i) => i !== id) : [...now, id];
           return { selected: next[0], also: next.slice(1), flag: undefined, sheet: 'light' as const };
         }),
-      changeLights: (change, gesture) => doc.getState().change(lightsPatch(doc.getState().setup, inHand(view.getState()), change), gesture),
+      changeLights: (change, gesture) => {
+        const { setup } = doc.getState(),
+          ids = inHand(view.getState());
+        doc.getState().change(setsAlike(gesture) ? lightsPatch(setup, ids, change) : togetherPatch(setup, ids, change), gesture);
+      },
     };
   }, [doc, engine, view, queries]);
   useStageKeys(stage);
@@ -154,13 +158,7 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
             <Picture />
             <Ruler />
           </div>
-          <div className="flex w-[420px] flex-col border-l hairline">
-            <Diagram kind="plan" width={420} height={222} />
-            <div className="border-t hairline">
-              <Diagram kind="side" width={420} height={112} />
-            </div>
-            <Sheet />
-          </div>
+          <Column />
         </main>
         <Shares />
       </div>

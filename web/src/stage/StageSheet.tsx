@@ -91,7 +91,7 @@ function PlateFields() {
 }
 
 const KIND_WORDS: Record<StageShape['kind'], string> = {
-  sweep: 'curved backdrop',
+  sweep: 'sweep',
   corner: 'corner',
   flat: 'flat',
   room: 'rounded room',
@@ -187,8 +187,8 @@ function Measures({ stage }: { stage: StageShape }) {
       ))}
       {stage.kind === 'sweep' && (
         <NumberField
-          label="Curve sets in"
-          unit="% gently"
+          label="Gentle curve"
+          unit="%"
           value={(stage.smoothness ?? 0) * 100}
           step={10}
           limits={limitsTimes(LIMITS.unit, 100)}

@@ -37,7 +37,7 @@ export function Views({ hasProof }: { hasProof: boolean }) {
   const share = mode === 'share' && selected !== undefined;
   const said =
     along !== undefined
-      ? `seen from ${letter(along)}`
+      ? `along ${letter(along)}`
       : exaggerated
         ? `${inHand({ selected, also }).map(letter).join(' ')} three stops up`
         : solo.length > 0
@@ -68,8 +68,8 @@ export function Views({ hasProof }: { hasProof: boolean }) {
       <View
         label="Set view"
         title="Stage, figures, lights and camera as objects, in real time (V)"
-        active={set}
-        onPick={() => view.setState({ set: !set })}
+        active={set || along !== undefined}
+        onPick={() => view.setState(along === undefined ? { set: !set } : { set: false, along: undefined })}
       />
       <View label="Clay" title="Everything in grey clay" active={clay} onPick={() => view.setState({ clay: !clay })} />
       <View label="From afar" title="As small as from across the room" active={afar} onPick={() => view.setState({ afar: !afar })} />

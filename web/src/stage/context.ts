@@ -40,6 +40,10 @@ export interface ViewState {
   subject: string | undefined;
   marking: string | undefined;
   afar: boolean;
+  /** How much more than all PLAN and SIDE show: 1 fits the set. */
+  zoom: { plan: number; side: number };
+  /** Something is under the hand: the room stays as it is until it is let go. */
+  dragging: boolean;
   /** The set view takes the picture's place; the picture stays, small. */
   set: boolean;
   /** The light that the picture is seen from, instead of the camera. */
@@ -75,6 +79,8 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     subject: undefined,
     marking: undefined,
     afar: false,
+    zoom: { plan: 1, side: 1 },
+    dragging: false,
     set: false,
     along: undefined,
     sheet: 'light',
@@ -99,7 +105,7 @@ export interface Stage {
   downloadContactSheet(): void;
   /** Selects a light; with `more` it joins those that are in hand or leaves them. */
   select(id: string | undefined, more?: boolean): void;
-  /** Changes the lights in hand alike, as far as they have what is changed. */
+  /** Changes the first light in hand, and the others along with it (see `togetherPatch`); with a gesture that `setsAlike`, all to the same. */
   changeLights(change: Patch, gesture?: string): void;
   /** Names gestures that have no end of their own. */
   episodes: Episodes;

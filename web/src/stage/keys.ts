@@ -32,7 +32,7 @@ export const KEYS: [string, string][] = [
   ['Backspace', 'off and on'],
   ['Delete', 'remove the lights in hand'],
   ['X', 'held: the lights in hand three stops up, to see what they do'],
-  ['L', 'look along the light; drag the picture to move it'],
+  ['L', 'look along the light and drag to move it, the picture beside it'],
   ['H', 'aim it at the head'],
   ['M', 'mirror it to the other side of the face'],
   ['D', 'duplicate it'],

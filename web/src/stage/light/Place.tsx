@@ -9,7 +9,7 @@ import {
   type SunLight,
   type Vec3,
   aimsOf,
-  lightPatch,
+  placeChange,
   placePatch,
   skyPatch,
   LIMITS,
@@ -58,7 +58,7 @@ function Aim({ id, light }: { id: string; light: PlacedLight }) {
         <button
           className={`btn btn-xs px-1.5 whitespace-nowrap ${along ? 'btn-warning text-black' : ''}`}
           aria-pressed={along}
-          title="See from the light and move it by dragging the picture (L)"
+          title="See the set from the light and drag to move it; the picture stays beside it (L)"
           onClick={() => view.setState({ along: along ? undefined : id })}
         >
           <Telescope size={12} /> Look along
@@ -87,7 +87,7 @@ function Around({ id, light }: { id: string; light: PlacedLight }) {
 }
 
 function AroundHead({ id, light }: { id: string; light: PlacedLight }) {
-  const { change } = useStage().doc.getState();
+  const { changeLights } = useStage();
   const { place } = light;
   return (
     <div>
@@ -99,7 +99,7 @@ function AroundHead({ id, light }: { id: string; light: PlacedLight }) {
         step={1}
         limits={LIMITS.turn}
         testId="azimuth"
-        onChange={(azimuth, g) => change(placePatch(id, { azimuth }), g)}
+        onChange={(azimuth, g) => changeLights({ place: placeChange({ azimuth }) }, g)}
       />
       <NumberField
         label="Elevation"
@@ -108,7 +108,7 @@ function AroundHead({ id, light }: { id: string; light: PlacedLight }) {
         step={1}
         limits={LIMITS.elevation}
         testId="elevation"
-        onChange={(elevation, g) => change(placePatch(id, { elevation }), g)}
+        onChange={(elevation, g) => changeLights({ place: placeChange({ elevation }) }, g)}
       />
       <NumberField
         label="Distance"
@@ -118,7 +118,7 @@ function AroundHead({ id, light }: { id: string; light: PlacedLight }) {
         digits={2}
         limits={LIMITS.distance}
         testId="distance"
-        onChange={(distance, g) => change(placePatch(id, { distance }), g)}
+        onChange={(distance, g) => changeLights({ place: placeChange({ distance }) }, g)}
       />
       <NumberField
         label="Roll"
@@ -127,7 +127,7 @@ function AroundHead({ id, light }: { id: string; light: PlacedLight }) {
         step={5}
         limits={LIMITS.turn}
         testId="roll"
-        onChange={(roll, g) => change(lightPatch(id, { roll }), g)}
+        onChange={(roll, g) => changeLights({ roll }, g)}
       />
       <Aim id={id} light={light} />
     </div>
@@ -253,7 +253,7 @@ const EVERYWHERE = {
 } as const;
 
 export function PlaceLeaf({ id, light }: { id: string; light: Light }) {
-  const { change } = useStage().doc.getState();
+  const { changeLights } = useStage();
   return (
     <div className="grid grid-cols-2 gap-x-5">
       {isPlaced(light) ? (
@@ -269,7 +269,7 @@ export function PlaceLeaf({ id, light }: { id: string; light: Light }) {
             step={5}
             limits={LIMITS.turn}
             testId="bearing"
-            onChange={(bearing, g) => change(lightPatch(id, { bearing }), g)}
+            onChange={(bearing, g) => changeLights({ bearing }, g)}
           />
           <NumberField
             label="Tilt"
@@ -278,7 +278,7 @@ export function PlaceLeaf({ id, light }: { id: string; light: Light }) {
             step={5}
             limits={LIMITS.elevation}
             testId="tilt"
-            onChange={(tilt, g) => change(lightPatch(id, { tilt }), g)}
+            onChange={(tilt, g) => changeLights({ tilt }, g)}
           />
           <p className="quiet pt-1 text-2xs">A faint dome lifts the blacks; a full one flattens the form.</p>
         </div>

@@ -38,12 +38,17 @@ const figures = (v: number): string => (v >= 100 ? Math.round(v).toString() : Nu
 
 /** Output in the unit that the artist prefers; a typed unit becomes the shown one. Converting never changes the picture. */
 function Output({ id, light }: { id: string; light: Light }) {
-  const { change } = useStage().doc.getState();
+  const { doc, changeLights } = useStage();
+  const { change } = doc.getState();
   const { unit, held } = light.output;
   const units = unitsOf(light);
   const shown = outputIn(light, unit);
-  const put = (value: number, as: OutputUnit, more: Patch = {}, g?: string) =>
+  const put = (value: number, as: OutputUnit, more: Patch = {}, g?: string) => {
+    // others in hand go along by the factor; their own units stay
+    if (as === unit && Object.keys(more).length === 0)
+      return changeLights({ output: { value: Number(outputValue(light, as, value).toPrecision(8)) } }, g);
     change(lightPatch(id, { output: { ...more, unit: as, value: Number(outputValue(light, as, value).toPrecision(8)) } }), g);
+  };
   const onTyped = (text: string): boolean => {
     try {
       const q = parseQuantity(text);

@@ -4,6 +4,7 @@ import { Magnet, Pause, Play } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
 import { FPS } from '../clips.ts';
 import { inHand, useDoc, useStage, useView } from '../context.ts';
+import type { useLightHand } from '../hands.ts';
 import { bodiesOf, cameraLines, standOf, type SetAngle } from './bodies.ts';
 import { gripPatch, gripPoint, type Grip } from './grip.ts';
 import { Figures, Surroundings } from './Figures.tsx';
@@ -58,13 +59,16 @@ function FrameOver({ aspect }: { aspect: number }) {
 }
 
 /** Everything on the stage as objects, in real time. The light in it is none of the setup's: the picture is the truth. */
-export default function SetView() {
+export default function SetView({ hand: alongHand }: { hand: ReturnType<typeof useLightHand> | undefined }) {
   const { doc, select, view } = useStage();
   const setup = useDoc((d) => d.setup);
   const hand = useView(inHandKey);
   const flag = useView((v) => v.flag);
-  const along = useView((v) => v.selected);
-  const [angle, setAngle] = useState<SetAngle>('free');
+  const looking = useView((v) => v.along);
+  const selected = useView((v) => v.selected);
+  const along = looking ?? selected;
+  const [chosen, setAngle] = useState<SetAngle>('free');
+  const angle = looking === undefined ? chosen : 'along';
   const [snap, setSnap] = useState(false);
   const [playing, setPlaying] = useState(false);
   const [other, setOther] = useState<Grip>();
@@ -99,6 +103,8 @@ export default function SetView() {
             onClick={() => {
               setAngle(name);
               setTurns(turns + 1);
+              // looking along is left for another view; the set stays open
+              if (looking !== undefined) view.setState({ along: undefined, set: true });
             }}
           >
             {label}
@@ -122,10 +128,14 @@ export default function SetView() {
           </button>
         )}
         <span className="quiet ml-auto truncate" role="note">
-          real-time view: form, not light
+          {looking === undefined ? 'real-time view: form, not light' : 'drag to move the light; watch the picture'}
         </span>
       </div>
-      <div className="relative min-h-0 flex-1 bg-[oklch(24%_0_0)]">
+      <div
+        className={`relative min-h-0 flex-1 bg-[oklch(24%_0_0)] ${alongHand ? 'cursor-move touch-none' : ''}`}
+        data-testid="set-canvas"
+        {...alongHand}
+      >
         <Canvas
           frameloop="demand"
           flat
@@ -158,7 +168,7 @@ export default function SetView() {
             />
           ))}
           {bodies
-            .filter((b) => b.letter !== '')
+            .filter((b) => b.letter !== '' && !(angle === 'along' && b.id === along))
             .map((b) => (
               <Letter key={b.id} letter={b.letter} colour={b.colour} at={b.centre} size={0.105 * Math.tan((stand.fov * Math.PI) / 360)} />
             ))}
@@ -181,7 +191,7 @@ export default function SetView() {
           )}
           <Hands
             stand={stand}
-            held={angle === 'camera' && grip?.kind === 'camera' ? undefined : point}
+            held={(angle === 'camera' && grip?.kind === 'camera') || alongHand ? undefined : point}
             snap={snap}
             above={angle === 'top'}
             still={follows}

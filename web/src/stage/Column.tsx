@@ -1,0 +1,75 @@
+import { Columns2, PanelBottom, PanelTop, Rows2, type LucideIcon } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
+import { browserStorage } from '../parts/storage.ts';
+import { useStage, useView } from './context.ts';
+import { Diagram } from './Diagram.tsx';
+import { chosenDrawings, drawingBoxes, drawingsFor, keepDrawings, type Box, type Drawings } from './room.ts';
+import { Sheet } from './Sheet.tsx';
+
+const CHOICES: [Drawings, LucideIcon, string][] = [
+  ['plan', PanelTop, 'PLAN large, SIDE below'],
+  ['side', PanelBottom, 'SIDE large, PLAN below'],
+  ['both', Columns2, 'PLAN and SIDE side by side'],
+  ['none', Rows2, 'PLAN and SIDE folded away'],
+];
+
+/** How the drawings share the room: what suits the open sheet, or was chosen for it. It stays while something is under the hand. */
+function useDrawings(): [Drawings, (drawings: Drawings) => void] {
+  const sheet = useView((v) => v.sheet);
+  const dragging = useView((v) => v.dragging);
+  const [chosen, setChosen] = useState(() => chosenDrawings(browserStorage));
+  const now = drawingsFor(sheet, chosen);
+  const shown = useRef(now);
+  if (!dragging) shown.current = now;
+  return [
+    shown.current,
+    (drawings) => {
+      const next = { ...chosen, [sheet]: drawings };
+      setChosen(next);
+      keepDrawings(browserStorage, next);
+    },
+  ];
+}
+
+/** The right column: PLAN and SIDE, and the sheet of what is in hand. */
+export function Column() {
+  const { view } = useStage();
+  const ref = useRef<HTMLDivElement>(null);
+  const [box, setBox] = useState<Box>({ width: 420, height: 576 });
+  const [drawings, choose] = useDrawings();
+  useEffect(() => {
+    const observer = new ResizeObserver(([entry]) => setBox({ width: entry!.contentRect.width, height: entry!.contentRect.height }));
+    observer.observe(ref.current!);
+    return () => observer.disconnect();
+  }, []);
+  const { plan, side } = drawingBoxes(box, drawings);
+  const drawing = (kind: 'plan' | 'side', size: Box | undefined) => size && <Diagram key={kind} kind={kind} {...size} />;
+  return (
+    <div ref={ref} className="flex w-[clamp(420px,29vw,680px)] flex-col border-l hairline" data-testid="column" data-drawings={drawings}>
+      <div className="relative">
+        <div className="absolute top-1 right-1.5 z-10 flex rounded-sm bg-base-200/75" role="group" aria-label="Room for plan and side">
+          {CHOICES.map(([name, Icon, title]) => (
+            <button
+              key={name}
+              className={`rounded-sm p-1 ${drawings === name ? 'text-base-content' : 'text-base-content/35 hover:text-base-content'}`}
+              aria-pressed={drawings === name}
+              aria-label={title}
+              title={title}
+              onClick={() => {
+                choose(name);
+                view.setState({ dragging: false });
+              }}
+            >
+              <Icon size={13} />
+            </button>
+          ))}
+        </div>
+        {drawings === 'none' && <h2 className="caps quiet h-7 px-3 pt-1.5">plan · side</h2>}
+        <div className={drawings === 'both' ? 'flex divide-x divide-base-content/15' : 'flex flex-col divide-y divide-base-content/15'}>
+          {drawings === 'side' ? [drawing('side', side), drawing('plan', plan)] : [drawing('plan', plan), drawing('side', side)]}
+        </div>
+      </div>
+      <Sheet />
+    </div>
+  );
+}
