@@ -28,6 +28,8 @@ interface Job extends ToReader {
 
 /** Longest readings: a picture of 67 million pixels takes some 5 s here, a character of 250 MB some 15. */
 const SECONDS = { character: 60, light: 15, cube: 15, proof: 5 };
+/** Longest start of a thread: one that does not come up is replaced. */
+const START_SECONDS = 60;
 /** How often the memory of a reading is looked at, ms. */
 const LOOK = 25;
 const MB = 1024 * 1024;
@@ -40,6 +42,8 @@ export class Readers {
   private readonly limits: ReaderLimits;
   private readonly log: Logger;
   private worker: Worker | undefined;
+  /** The thread has started and takes files. */
+  private ready = false;
   private busy: Job | undefined;
   private readonly waiting: Job[] = [];
   private watch: { timer: NodeJS.Timeout; since: number; rss: number } | undefined;
@@ -71,6 +75,7 @@ export class Readers {
   }
 
   private start(): Worker {
+    this.ready = false;
     const worker = new Worker(new URL('./worker.mjs', import.meta.url), {
       execArgv: ['--no-warnings'],
       resourceLimits: { maxOldGenerationSizeMb: this.limits.megabytes },
@@ -114,14 +119,16 @@ export class Readers {
 
   private look(): void {
     const { since, rss } = this.watch!;
-    if (performance.now() - since > this.limits.seconds[this.busy!.kind] * 1000) this.refuse('time');
+    const seconds = this.ready ? this.limits.seconds[this.busy!.kind] : START_SECONDS;
+    if (performance.now() - since > seconds * 1000) this.refuse('time');
     else if (process.memoryUsage.rss() - rss > this.limits.megabytes * MB) this.refuse('memory');
   }
 
   private hear(message: FromReader): void {
     switch (message.type) {
       case 'ready':
-        // the thread's own start is not the file's time
+        // the thread's own start is not the file's time, however long a busy machine takes for it
+        this.ready = true;
         if (this.watch) Object.assign(this.watch, { since: performance.now(), rss: process.memoryUsage.rss() });
         return;
       case 'read':
