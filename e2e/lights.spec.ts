@@ -147,14 +147,14 @@ test('units, several in hand, exaggerating, files and the contact sheet', async 
   await page.keyboard.up('x');
   await expect(async () => expect(brightness(await cells(page))).toBeLessThan(brightness(before) * 1.15)).toPass();
 
-  // two in hand are changed alike, in one step
+  // two in hand go along with each other, or are set alike with “=”, in one step each
   await page
     .getByTestId('card-fill')
     .getByRole('button', { name: 'B Fill' })
     .click({ modifiers: ['Shift'] });
   await expect(page.getByText('and 1 more')).toBeVisible();
   await leaf(page, 'Colour');
-  await type(page, 'kelvin', '4000');
+  await type(page, 'kelvin', '=4000');
   await page.getByTestId('gel').selectOption('quarter-dusk');
   await untilSaved(page);
   const lights = await lightsOf(page, id);

@@ -59,6 +59,8 @@ export const setupSummarySchema = z.object({
   brief: z.string(),
   revision: z.number().int(),
   updatedAt: iso,
+  /** What changed last, in words; nothing as long as it is as it was made. */
+  change: z.string().optional(),
   picture: sha256Schema.optional(),
 });
 export const setupListSchema = pageSchema(setupSummarySchema);

@@ -1,2 +1,2 @@
-export { demoSetup, goatSetup, lanternSetup, signallerSetup, type Kept } from './setups.ts';
+export { DEMO_SETUPS, demoSetup, goatSetup, lanternSetup, signallerSetup, type DemoSetup, type Kept } from './setups.ts';
 export { CHARACTER_FILES, keeperFile } from './files.ts';

@@ -20,6 +20,7 @@ import {
   type Vec3,
   partRef,
 } from '@plinket/core';
+import { PICTURES } from './files.ts';
 
 const panel = (
   name: string,
@@ -186,3 +187,17 @@ export function lanternSetup(figure: Kept): Setup {
     },
   );
 }
+
+/** A setup of the demo: how it is made of the cast, and the proof that ships with it. */
+export interface DemoSetup {
+  make(of: (file: string) => Kept): Setup;
+  picture: string;
+}
+
+/** All of them, the newest last. */
+export const DEMO_SETUPS: DemoSetup[] = [
+  { make: (of) => lanternSetup(of('keeper-figure.glb')), picture: PICTURES.lantern },
+  { make: (of) => goatSetup(of('goat.glb')), picture: PICTURES.goat },
+  { make: (of) => signallerSetup(of('signaller-figure.glb')), picture: PICTURES.signaller },
+  { make: (of) => demoSetup(of('keeper.glb').sha256, of('keeper.glb').asset.head), picture: PICTURES.keeper },
+];

@@ -138,7 +138,7 @@ describe('the engine', () => {
       expect(waits).toBe(true);
       const told: string[] = [];
       renderer.onError = (e) => told.push(e.message);
-      pool.onError(new Error('a worker died'));
+      pool.fail(new Error('a worker died'));
       update(renderer, at(60), size, 4);
       expect(told).toEqual(['a worker died']);
       expect(renderer.set.films.get('key') === waited).toBe(false);
@@ -276,7 +276,7 @@ describe('the engine', () => {
   it('tells why a worker failed', async () => {
     const port = localPort();
     const pool = poolOf([port], loadKernel(false));
-    const told = new Promise<Error>((resolve) => (pool.onError = resolve));
+    const told = new Promise<Error>((resolve) => pool.watch({ idle: () => undefined, error: resolve }));
     pool.setGeometry({ ...scene.geometry, mesh: { ...scene.geometry.mesh, indices: Uint32Array.from([0, 1, 9999]) } });
     expect((await told).message).toContain('Triangle 0 uses vertex 9999');
   });

@@ -28,6 +28,14 @@ interface Seat {
   deaths: number;
 }
 
+/** Who gives work to the pool. */
+export interface Watcher {
+  /** A worker can take another job. */
+  idle(): void;
+  /** Something failed that is no job's own matter. */
+  error(error: Error): void;
+}
+
 /** What a job came to, and how long it took. */
 interface Outcome<K extends Kind> {
   result: Kinds[K]['result'];
@@ -68,9 +76,7 @@ export class Pool {
   /** A geometry that waits until nobody traces the one before. */
   private coming: SceneGeometry | undefined;
   private closed = false;
-  /** Called when a worker can take another job. */
-  onIdle: () => void = () => undefined;
-  onError: (error: Error) => void = () => undefined;
+  private readonly watchers = new Set<Watcher>();
 
   /** @param start starts a worker; called for each of `size`, and again for each that dies */
   constructor(start: () => WorkerPort, size: number, kernel: KernelModule) {
@@ -78,6 +84,19 @@ export class Pool {
     this.start = start;
     this.size = size;
     this.seats = Array.from({ length: size }, () => this.occupied({ port: start(), ready: false, jobs: new Set(), deaths: 0 }));
+  }
+
+  /** Tells when there is room, and what fails; what it answers ends it. */
+  watch(watcher: Watcher): () => void {
+    this.watchers.add(watcher);
+    return () => void this.watchers.delete(watcher);
+  }
+  private idle(): void {
+    for (const watcher of [...this.watchers]) watcher.idle();
+  }
+  /** Says that nothing goes on until somebody tries again. */
+  fail(error: Error): void {
+    for (const watcher of [...this.watchers]) watcher.error(error);
   }
 
   private occupied(seat: Seat): Seat {
@@ -89,9 +108,11 @@ export class Pool {
 
   /**
    * Gives every worker a geometry, once all of them have ended their job. Jobs of the one before are lost: their promises
-   * are rejected. Of a hierarchy in shared memory only the parts that changed are built again.
+   * are rejected. Of a hierarchy in shared memory only the parts that changed are built again. One that the workers have already costs
+   * nothing, unless they are to try `again`.
    */
-  setGeometry(geometry: SceneGeometry): void {
+  setGeometry(geometry: SceneGeometry, again = false): void {
+    if (!again && (this.coming ?? this.geometry) === geometry) return;
     for (const { reject } of this.tasks.values()) reject(new Cancelled());
     this.tasks.clear();
     this.orphans = [];
@@ -107,7 +128,7 @@ export class Pool {
     try {
       if (module && shared) this.prepare(module, geometry);
     } catch (error) {
-      this.onError(error instanceof Error ? error : new Error(String(error)));
+      this.fail(error instanceof Error ? error : new Error(String(error)));
       return;
     }
     this.geometry = geometry;
@@ -199,9 +220,9 @@ export class Pool {
     else if (message.type === 'ready') {
       seat.ready = true;
       for (const id of this.orphans.splice(0)) this.give(id);
-      this.onIdle();
+      this.idle();
     } else if (message.id === undefined) {
-      if (message.type === 'failed') this.onError(new Error(message.message));
+      if (message.type === 'failed') this.fail(new Error(message.message));
     } else {
       const task = this.tasks.get(message.id);
       this.tasks.delete(message.id);
@@ -218,7 +239,7 @@ export class Pool {
         task?.resolve(message);
       }
       this.bringIn();
-      if (task) this.onIdle();
+      if (task) this.idle();
     }
   }
 
@@ -260,7 +281,7 @@ export class Pool {
     for (const { reject } of this.tasks.values()) reject(new Error(message));
     this.tasks.clear();
     this.orphans = [];
-    this.onError(new Error(message));
+    this.fail(new Error(message));
   }
 }
 

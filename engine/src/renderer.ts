@@ -16,6 +16,7 @@ export class Renderer {
   onProgress: () => void = () => undefined;
   onError: (error: Error) => void = () => undefined;
   private readonly pool: Pool;
+  private readonly unwatch: () => void;
   private readonly wishes = new Wishes();
   private msSpent = 0;
   private samplesTraced = 0;
@@ -25,8 +26,7 @@ export class Renderer {
   constructor(pool: Pool, math?: FilmMath) {
     this.pool = pool;
     this.set = new FilmSet(math);
-    pool.onIdle = () => this.pump();
-    pool.onError = (e) => this.fail(e);
+    this.unwatch = pool.watch({ idle: () => this.pump(), error: (e) => this.fail(e) });
   }
 
   /** Stops; whoever updates again tries again, from the geometry on. */
@@ -52,11 +52,12 @@ export class Renderer {
     const newGeometry = this.failed || last?.scene.geometry !== scene.geometry;
     const all = startsAgain(last, wish);
     const { width, height, coarse } = options;
+    const again = this.failed;
     this.failed = false;
     this.wishes.current = wish;
     // where only the balance changed the owner asks anew when there is time: a picture must not wait for it
     if (this.set.prepare(scene, { width, height, coarse, haze: scene.haze !== undefined }, all)) this.rejudge();
-    if (newGeometry) this.pool.setGeometry(scene.geometry);
+    if (newGeometry) this.pool.setGeometry(scene.geometry, again);
     if (this.set.presentable) this.showing = wish.number;
     this.pump();
   }
@@ -76,22 +77,24 @@ export class Renderer {
     set.resting[t] = adaptive.noise(set.tiles[t]!) < adaptive.enough ? 1 : 0;
   }
 
-  /** Samples that tiles have, the share of all work that is done, and the time that is left. */
-  progress(): { samples: number; most: number; done: number; msLeft: number } {
+  /** Samples that tiles have, the share of all work that is done, the time that is left, and pixels that get a sample in a second. */
+  progress(): { samples: number; most: number; done: number; msLeft: number; speed: number } {
     const target = this.wishes.current?.options.samples ?? 0,
       { set } = this;
     const progress = set.progress(target);
     const samplesLeft = set.films.size ? (1 - progress.done) * target * set.films.size * set.width * set.height : 0;
     const perSample = this.samplesTraced ? this.msSpent / this.samplesTraced : 0;
-    return { ...progress, msLeft: (samplesLeft * perSample) / this.pool.size };
+    const speed = perSample > 0 ? (1000 * this.pool.size) / (perSample * Math.max(1, set.films.size)) : 0;
+    return { ...progress, msLeft: (samplesLeft * perSample) / this.pool.size, speed };
   }
 
   get finished(): boolean {
     return this.set.finished(this.wishes.current?.options.samples ?? 0);
   }
 
-  /** Gives all memory back. */
+  /** Gives all memory back, and the workers to others. */
   close(): void {
+    this.unwatch();
     this.set.close();
     this.wishes.forget();
   }

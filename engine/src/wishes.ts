@@ -78,6 +78,12 @@ export function startsAgain(last: Wish | undefined, { scene, options }: Wish): b
   );
 }
 
+/** Whether every film of one wish can stay for another: nothing is to be traced again. */
+export const keepsFilms = (last: Wish, next: Wish): boolean =>
+  !startsAgain(last, next) &&
+  last.scene.lights.length === next.scene.lights.length &&
+  next.scene.lights.every(({ id, key }) => last.scene.lights.some((l) => l.id === id && l.key === key));
+
 /** Whether films would be thrown away that are on their way to their first picture. */
 function wouldLose(last: Wish, next: Wish, films: FilmSet): boolean {
   if (!next.options.coarse || !sameFrame(last.options, next.options)) return false;

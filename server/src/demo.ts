@@ -1,10 +1,11 @@
 import { createReadStream, readFileSync } from 'node:fs';
 import { readGlb } from '@plinket/core';
-import { CHARACTER_FILES, demoSetup, goatSetup, lanternSetup, signallerSetup, type Kept } from '@plinket/demo';
+import { CHARACTER_FILES, DEMO_SETUPS, type Kept } from '@plinket/demo';
 import type { EntityManager } from 'typeorm';
 import type { BlobStore } from './data/blobs.ts';
 import { AssetService } from './services/assets.ts';
 import type { FileService } from './services/files.ts';
+import { ProofService } from './services/proofs.ts';
 import { setupService } from './services/setups.ts';
 
 /**
@@ -20,9 +21,16 @@ export async function bringDemo(db: EntityManager, blobs: BlobStore, files: File
       return { name, received, report: await files.inspect('character', received, name), asset: await readGlb(readFileSync(path), name) };
     }),
   );
+  const pictures = await Promise.all(
+    DEMO_SETUPS.map(async ({ picture }) => {
+      const received = await blobs.receive(createReadStream(picture));
+      return { received, report: await files.inspect('proof', received, 'First look') };
+    }),
+  );
   await db.transaction(async (manager) => {
     const assets = new AssetService(manager, blobs),
-      setups = setupService(manager, blobs);
+      setups = setupService(manager, blobs),
+      proofs = new ProofService(manager, blobs);
     await manager.query("INSERT INTO fact (name) VALUES ('demo')");
     const kept = new Map<string, Kept>();
     for (const { name, received, report, asset } of cast) {
@@ -30,14 +38,10 @@ export async function bringDemo(db: EntityManager, blobs: BlobStore, files: File
       kept.set(name, { sha256, asset });
     }
     const of = (name: string): Kept => kept.get(name)!;
-    const keeper = of('keeper.glb');
-    for (const document of [
-      lanternSetup(of('keeper-figure.glb')),
-      goatSetup(of('goat.glb')),
-      signallerSetup(of('signaller-figure.glb')),
-      demoSetup(keeper.sha256, keeper.asset.head),
-    ]) {
-      const { id } = await setups.create(document);
+    for (const [i, { make }] of DEMO_SETUPS.entries()) {
+      const { id } = await setups.create(make(of));
+      const { received, report } = pictures[i]!;
+      await proofs.add(id, received, 'First look', report);
       // now() is one moment for all of a transaction; this keeps their order
       await manager.query('UPDATE document SET created_at = clock_timestamp(), updated_at = clock_timestamp() WHERE id = $1', [id]);
     }

@@ -34,11 +34,19 @@ export function headFromLandmarks(landmarks: Record<string, Vec3>): HeadFrame | 
 const HEADS_TALL = 7.5;
 const HEAD_HEIGHT = 0.24;
 
-/** A head for a file without landmarks, to be corrected by hand: from the shape of its face, or else from the bounding box. */
-export function proposeHead(parts: Part[], bounds: { min: Vec3; max: Vec3 }): HeadFrame {
+const isFinite_ = ({ origin, height }: HeadFrame): boolean => origin.every(Number.isFinite) && Number.isFinite(height) && height > 0;
+
+/**
+ * A head for a file without landmarks, to be corrected by hand: from the shape of its face, or else (`found` is false then) no more than
+ * where the bounding box would have one. Finite for every mesh whose coordinates are.
+ */
+export function findHead(parts: Part[], bounds: { min: Vec3; max: Vec3 }): { head: HeadFrame; found: boolean } {
   const rough = headOfBox(parts, bounds);
-  return proposeFace(parts, rough, bounds.max[1]) ?? rough;
+  const face = proposeFace(parts, rough, bounds.max[1]);
+  return face && isFinite_(face) ? { head: face, found: true } : { head: rough, found: false };
 }
+
+export const proposeHead = (parts: Part[], bounds: { min: Vec3; max: Vec3 }): HeadFrame => findHead(parts, bounds).head;
 
 /** A head at the top of the bounding box, facing +Z as glTF asks. */
 function headOfBox(parts: Part[], bounds: { min: Vec3; max: Vec3 }): HeadFrame {

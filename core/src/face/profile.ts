@@ -48,7 +48,8 @@ export function proposeFace(parts: Part[], rough: HeadFrame, top: number): HeadF
     down = Math.round(0.1 * ROWS);
   for (let row = Math.round(0.3 * ROWS); row < rows - Math.round(0.35 * ROWS); row++) {
     const out = z(row) - Math.max(z(row - up), z(row + down));
-    if (out > most) {
+    // where the strip down the middle is empty nothing is known of a nose
+    if (Number.isFinite(out) && out > most) {
       most = out;
       nose = row;
     }
@@ -57,6 +58,7 @@ export function proposeFace(parts: Part[], rough: HeadFrame, top: number): HeadF
   // the bridge's dip: from the tip upwards as long as the profile falls back, and not into the hair
   let bridge = nose;
   for (let row = nose - 1; row > nose - 0.34 * ROWS && row >= 0; row--) {
+    if (!Number.isFinite(z(row))) break;
     if (z(row) < z(bridge)) bridge = row;
     else if (z(row) > z(bridge) + 0.012 * H) break;
   }

@@ -242,6 +242,9 @@ describe('the size of a figure', () => {
   it('of a person or a bust is believed; what fits no unit is scaled to a person', () => {
     expect(guessScale(1.7)).toEqual([]);
     expect(guessScale(0.6)).toEqual([]);
+    // a head alone: as wide as it is tall, nearly; a body of that height would be narrow
+    expect(guessScale(0.24, 0.17)).toEqual([]);
+    expect(guessScale(0.17, 0.05)[0]!.height).toBeCloseTo(1.7, 1);
     expect(guessScale(5000)[0]!.height).toBeCloseTo(1.7, 1);
     expect(guessScale(0.002)[0]!.height).toBeCloseTo(1.7, 1);
   });

@@ -29,6 +29,11 @@ describe('setups', () => {
     await server.patch(id, 2, { brief: 'tender' }).expect(200);
     const { body } = await server.api().get(`/api/setups/${id}/history`);
     expect((body as { items: { words: string }[] }).items.map((h) => h.words)).toEqual(['brief', 'fill: −1 stop']);
+    // the list says what changed last, and nothing of what is as it was made
+    const untouched = await server.created();
+    const { items } = (await server.api().get('/api/setups')).body as { items: { id: string; change?: string }[] };
+    expect(items.find((s) => s.id === id)!.change).toBe('brief');
+    expect(items.find((s) => s.id === untouched.id)).not.toHaveProperty('change');
   });
   it('can be had as they were at any revision', async () => {
     const { id } = await server.created();

@@ -88,14 +88,24 @@ export class DocumentService<D extends AnyDocument> {
   /** A page of them, those changed last first, by words of name or brief. */
   async list({ search, cursor, limit }: ListWish): Promise<SetupList> {
     const [at, id] = readCursor(cursor) ?? [null, null];
-    type Row = { key: string; name: string; brief: string; revision: number; updated: Date; at: string; picture: string | null };
+    type Row = {
+      key: string;
+      name: string;
+      brief: string;
+      revision: number;
+      updated: Date;
+      at: string;
+      picture: string | null;
+      words: string | null;
+    };
     const rows = await this.manager.query<Row[]>(
-      `SELECT d.*, p.picture FROM (
+      `SELECT d.*, p.picture, c.words FROM (
          SELECT id AS key, name, brief, revision, updated_at AS updated, updated_at::text AS at FROM document
          WHERE kind = $5 AND deleted_at IS NULL AND ($1::text IS NULL OR name ILIKE $1 OR brief ILIKE $1)
            AND ($2::timestamptz IS NULL OR (updated_at, id) < ($2, $3::uuid))
          ORDER BY updated_at DESC, id DESC LIMIT $4) d
        LEFT JOIN LATERAL (SELECT picture FROM proof WHERE setup_id = d.key AND deleted_at IS NULL ORDER BY created_at DESC LIMIT 1) p ON true
+       LEFT JOIN document_patch c ON c.document_id = d.key AND c.revision = d.revision
        ORDER BY d.updated DESC, d.key DESC`,
       [anywhere(search), at, id, limit + 1, this.kind.kind],
     );
@@ -105,6 +115,7 @@ export class DocumentService<D extends AnyDocument> {
       brief: r.brief,
       revision: r.revision,
       updatedAt: r.updated.toISOString(),
+      change: r.words ?? undefined,
       picture: r.picture ?? undefined,
     }));
   }

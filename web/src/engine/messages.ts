@@ -23,6 +23,8 @@ export type PictureMode =
 export interface ShowWish {
   width: number;
   height: number;
+  /** Pixels that the screen has for it: the picture goes on to these when all else rests. */
+  full: [number, number];
   /** Lights that are heard alone; none: all that are on. */
   solo: readonly string[];
   mode: PictureMode;
@@ -135,6 +137,8 @@ export interface Frame {
   finished: boolean;
   done: number;
   msLeft: number;
+  /** Pixels that get a sample of every light in a second. */
+  speed: number;
   /** Noise that is left, in steps of 8 bit; infinite while it cannot be told. */
   noise: number;
   /** Whether the noise in this picture has been removed. */

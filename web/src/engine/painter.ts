@@ -1,5 +1,5 @@
 import { noiseOf, orderOf, PictureMaker, type PictureFiles, type PictureKind, type Scene } from '@plinket/core';
-import { Renderer, Smoothing, type FilmMath, type Pool } from '@plinket/engine';
+import { keepsFilms, Renderer, Smoothing, type FilmMath, type Pool, type Wish } from '@plinket/engine';
 import type { FromEngine, PictureMode, ShowMessage, Thumb } from './messages.ts';
 
 /** Time, as the worker has it. */
@@ -26,6 +26,11 @@ const THUMB_MS = 450,
   THUMB_HAND_MS = 1400;
 /** A hand that has changed nothing for so long rests. */
 const HAND_MS = 300;
+/** How long the finished picture stands before it is traced once more at the screen's resolution, and from how many times the pixels on. */
+const FULL_MS = 1000,
+  FULL_FROM = 1.15;
+/** The full picture is traced further than the other: it is only made when nobody waits. */
+const FULL_TARGET = 128;
 
 const kindOf = (mode: PictureMode): PictureKind => (mode.kind === 'light' || mode.kind === 'share' ? 'look' : mode.kind);
 
@@ -37,6 +42,10 @@ export class Painter {
   readonly renderer: Renderer;
   readonly maker: PictureMaker;
   private readonly pool: Pool;
+  private readonly math: FilmMath;
+  /** The same wish at the screen's own resolution, once all else rests; the picture stays what it was until this one is calmer. */
+  private full: { renderer: Renderer; wish: Wish } | undefined;
+  private scene: Scene | undefined;
   private readonly smoothing: Smoothing;
   private readonly clock: Clock;
   private readonly tell: Tell;
@@ -53,6 +62,7 @@ export class Painter {
 
   constructor(pool: Pool, math: FilmMath, files: PictureFiles, clock: Clock, tell: Tell) {
     this.pool = pool;
+    this.math = math;
     this.clock = clock;
     this.tell = tell;
     this.renderer = new Renderer(pool, math);
@@ -71,26 +81,87 @@ export class Painter {
     const { renderer, maker } = this;
     const { setup, width, height } = wish;
     this.show = { wish, at: this.clock.now() };
-    const shown = maker.shown(setup.look);
-    renderer.update({
-      number: wish.number,
+    this.scene = scene;
+    maker.shown(setup.look);
+    renderer.update(this.wishFor(renderer, wish, scene, width, height, TARGET));
+    this.keepFull(wish, scene);
+    // where only balance or look changed there is no ray to wait for
+    if (renderer.shown === wish.number || this.painted === 0) this.schedule(true);
+  }
+
+  private wishFor(renderer: Renderer, { number, setup }: ShowMessage, scene: Scene, width: number, height: number, samples: number): Wish {
+    const { maker } = this;
+    return {
+      number,
       scene,
       options: {
         width,
         height,
-        samples: TARGET,
+        samples,
         seed: 1,
         bounces: BOUNCES,
-        coarse: true,
+        coarse: renderer === this.renderer,
         adaptive: {
           enough: setup.look.smooth > 0 ? ENOUGH_SMOOTHED : ENOUGH,
           least: LEAST,
-          noise: (tile) => noiseOf(maker.voices(renderer.set, this.show!.wish.setup), tile, shown),
+          noise: (tile) => {
+            const { look } = this.show!.wish.setup;
+            return noiseOf(maker.voices(renderer.set, this.show!.wish.setup), tile, maker.shown(look));
+          },
         },
       },
-    });
-    // where only balance or look changed there is no ray to wait for
-    if (renderer.shown === wish.number || this.painted === 0) this.schedule(true);
+    };
+  }
+
+  /** The full picture goes along with what only balances; what has to be traced again ends it. */
+  private keepFull(wish: ShowMessage, scene: Scene): void {
+    if (!this.full) return;
+    const [width, height] = wish.full;
+    const next = this.wishFor(this.full.renderer, wish, scene, width, height, FULL_TARGET);
+    if (keepsFilms(this.full.wish, next)) {
+      this.full.wish = next;
+      this.full.renderer.update(next);
+    } else {
+      this.full.renderer.close();
+      this.full = undefined;
+    }
+  }
+
+  /** Whether there is more to see than the picture has pixels. */
+  private get wantsFull(): boolean {
+    const { width, height, full } = this.show!.wish;
+    return full[0] * full[1] > FULL_FROM * width * height;
+  }
+
+  /** Begins the full picture once the other is finished and the hand rests. */
+  private begin(): void {
+    if (this.full || !this.show || !this.scene || !this.renderer.finished || !this.wantsFull) return;
+    const { wish, at } = this.show;
+    const rest = FULL_MS - (this.clock.now() - at);
+    if (rest > 0) {
+      this.clock.after(rest, () => this.trying(() => this.begin()));
+      return;
+    }
+    const renderer = new Renderer(this.pool, this.math);
+    const asked = this.wishFor(renderer, wish, this.scene, wish.full[0], wish.full[1], FULL_TARGET);
+    this.full = { renderer, wish: asked };
+    renderer.onError = (error) => this.tell({ type: 'failed', message: error.message });
+    renderer.onProgress = () => this.schedule(false);
+    renderer.update(asked);
+  }
+
+  /** Whose films are shown: the full picture's once they are as calm as those that they take the place of. */
+  get shown(): Renderer {
+    const { full, renderer } = this;
+    if (!full) return renderer;
+    const { set } = full.renderer;
+    const smooth = this.show!.wish.setup.look.smooth > 0;
+    const calm = [...set.films].every(([id, { film }]) => set.samplesOf(id) >= LEAST && (!smooth || film.smooth !== undefined));
+    return calm ? full.renderer : renderer;
+  }
+
+  private get finished(): boolean {
+    return this.renderer.finished && (this.full ? this.full.renderer.finished : !this.wantsFull);
   }
 
   /** A hand has just asked for something: what takes long waits. */
@@ -126,14 +197,15 @@ export class Painter {
     if (!this.show) return;
     const { renderer, maker, clock, last, tell } = this;
     const { wish, at } = this.show;
-    const { setup, mode } = wish;
+    const { setup, mode } = wish,
+      { shown, finished } = this;
     const start = clock.now();
     const solo = mode.kind === 'share' ? [mode.light] : wish.solo;
-    const { width, height, tones, rgba, smoothed } = maker.make(renderer.set, { setup, solo, kind: kindOf(mode), measure: true });
+    const { width, height, tones, rgba, smoothed } = maker.make(shown.set, { setup, solo, kind: kindOf(mode), measure: true });
     const balanceMs = clock.now() - start;
     last.frame = clock.now();
-    const thumbsDue = last.frame - last.thumbs > (last.frame - at < HAND_MS ? THUMB_HAND_MS : THUMB_MS) || renderer.finished;
-    if (thumbsDue) this.noise = noiseOf(maker.voices(renderer.set, setup), { x: 0, y: 0, width, height }, maker.shown(setup.look));
+    const thumbsDue = last.frame - last.thumbs > (last.frame - at < HAND_MS ? THUMB_HAND_MS : THUMB_MS) || finished;
+    if (thumbsDue) this.noise = noiseOf(maker.voices(shown.set, setup), { x: 0, y: 0, width, height }, maker.shown(setup.look));
     const pixels = new Uint8Array(rgba).buffer as ArrayBuffer;
     tell(
       {
@@ -142,9 +214,9 @@ export class Painter {
         height,
         rgba: pixels,
         ...tones!,
-        ...renderer.progress(),
+        ...shown.progress(),
         target: TARGET,
-        finished: renderer.finished,
+        finished,
         noise: this.noise,
         smoothed,
         rays: this.pool.rays.walk + this.pool.rays.shadow,
@@ -153,13 +225,14 @@ export class Painter {
       },
       [pixels],
     );
-    tell({ type: 'state', state: renderer.finished ? 'finished' : 'tracing' });
+    tell({ type: 'state', state: finished ? 'finished' : 'tracing' });
     if (thumbsDue) this.paintThumbs(wish);
     this.painted = renderer.shown;
     last.cost = clock.now() - start;
     last.frame = clock.now();
     if (setup.look.smooth > 0) this.smoothSoon();
-    if (!renderer.finished && renderer.set.presentable) this.schedule(false);
+    if (renderer.finished) this.begin();
+    if (!finished && renderer.set.presentable) this.schedule(false);
   }
 
   /** Every light's own share, small; and where balance or look changed, which tiles may rest now. */
@@ -195,9 +268,12 @@ export class Painter {
     const { renderer, smoothing } = this;
     const quiet = this.clock.now() - this.show.at;
     if (quiet < HAND_MS) return this.smoothSoon(HAND_MS - quiet);
-    const step = smoothing.step(renderer.set, renderer.finished);
+    // what is shown next first: the full picture's films once it is on its way
+    const { full } = this;
+    let step = smoothing.step(renderer.set, renderer.finished);
+    if (step === 'none' && full) step = smoothing.step(full.renderer.set, full.renderer.finished);
     if (step === 'film') this.schedule(true);
     if (step !== 'none') this.smoothSoon();
-    else if (renderer.finished) smoothing.release();
+    else if (this.finished) smoothing.release();
   }
 }

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { afterEach, describe, expect, it } from '@jest/globals';
 import { applyPatch, STAGE_DEFAULTS, type Setup } from '@plinket/core';
+import { decode as decodePng } from 'fast-png';
 import { Pool } from '@plinket/engine';
 import { Ports } from '../../../engine/src/testing.ts';
 import { plainFilmMath } from '../../../kernel/src/index.ts';
@@ -62,6 +63,7 @@ class Page {
       setup,
       width: 24,
       height: 20,
+      full: [24, 20],
       solo: [],
       mode: { kind: 'light' },
       clay: false,
@@ -149,6 +151,34 @@ describe('a session', () => {
         .subarray(1, 4)
         .toString(),
     ).toBe('PNG');
+  });
+  it('goes on to the screen’s own pixels when all rests, keeps them while only balance changes, and gives them up for what must be traced', async () => {
+    const page = new Page();
+    const full = { full: [48, 40] as [number, number] };
+    const first = await page.opened(base, full);
+    expect(first.width).toBe(24);
+    const large = await page.hears('frame', (f) => f.width === 48);
+    expect(large).toMatchObject({ height: 40, wish: 1 });
+    // it took the small one's place when it was as calm
+    expect(large.samples).toBeGreaterThanOrEqual(16);
+    const louder = await page.picture(page.show(applyPatch(base, { lights: { items: { key: { stops: 1 } } } }), full));
+    expect(louder.width).toBe(48);
+    const moved = await page.picture(page.show(applyPatch(base, { lights: { items: { key: { width: 2 } } } }), full));
+    expect(moved.width).toBe(24);
+  });
+  it('a proof shows the surfaces as they are, though the picture is in clay, and the clay comes back', async () => {
+    const page = new Page();
+    const red = applyPatch(base, { stage: { ...STAGE_DEFAULTS, kind: 'sweep', colour: [0.8, 0.05, 0.05] }, look: { view: 'plain' } });
+    const clay = await page.opened(red, { clay: true });
+    const greyness = (rgba: Uint8Array) =>
+      Math.max(...rgba.filter((_, i) => i % 4 === 0)) - Math.max(...rgba.filter((_, i) => i % 4 === 1));
+    expect(greyness(new Uint8Array(clay.rgba))).toBeLessThan(20);
+    const file = page.hears('exported');
+    page.say({ type: 'export', request: 1, setup: red });
+    const { data } = decodePng(new Uint8Array((await file).png));
+    expect(greyness(new Uint8Array(data))).toBeGreaterThan(40);
+    // clay again, without being asked for
+    await page.hears('frame', (f) => greyness(new Uint8Array(f.rgba)) < 20);
   });
   it('what is asked for before there is a picture is refused with its number, and the session goes on', async () => {
     const page = new Page();

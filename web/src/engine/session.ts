@@ -17,6 +17,10 @@ export interface SessionPorts {
   fetch(url: string): Promise<Uint8Array>;
 }
 
+/** Samples that a proof waits for when its surfaces have to be traced first, and how long it waits at most, ms. */
+const PROOF_SAMPLES = 16,
+  PROOF_MS = 20_000;
+
 type About = Extract<ToEngine, { type: 'head' | 'proxy' | 'shelved' | 'stand-in' | 'parts' }>;
 type Answer = [message: FromEngine, transfer?: Transferable[]];
 
@@ -72,13 +76,13 @@ export class StageSession {
       case 'export':
         this.reply(
           message.request,
-          Promise.resolve(message).then((m) => this.exportPng(m)),
+          Promise.resolve().then(() => this.truly(() => this.exportPng(message))),
         );
         break;
       case 'contact':
         this.reply(
           message.request,
-          Promise.resolve(message).then((m) => this.contactPictures(m)),
+          Promise.resolve().then(() => this.truly(() => this.contactPictures(message))),
         );
     }
   }
@@ -154,8 +158,34 @@ export class StageSession {
     }
   }
 
+  /**
+   * Does something with films of the setup as it is: where the picture is in clay they are traced first, and the clay comes back afterwards.
+   */
+  private async truly<T>(make: (painter: Painter) => T): Promise<T> {
+    const painter = this.painting(),
+      asked = this.show;
+    if (!asked?.clay) return make(painter);
+    this.show = { ...asked, clay: false };
+    await this.present();
+    const { set } = painter.renderer;
+    const since = this.ports.clock.now();
+    const enough = () => [...set.films.keys()].every((id) => set.samplesOf(id) >= PROOF_SAMPLES);
+    while (!enough() && this.ports.clock.now() - since < PROOF_MS)
+      await new Promise<void>((resolve) => void this.ports.clock.after(100, resolve));
+    try {
+      return make(painter);
+    } finally {
+      // unless something else is wished for by now
+      if (this.show?.number === asked.number) {
+        this.show = asked;
+        void this.present();
+      }
+    }
+  }
+
   private exportPng({ request, setup }: Extract<ToEngine, { type: 'export' }>): Answer {
-    const { width, height, rgba } = this.painting().maker.make(this.painting().renderer.set, { setup });
+    const { maker, shown } = this.painting();
+    const { width, height, rgba } = maker.make(shown.set, { setup });
     const png = writePng(width, height, new Uint8Array(rgba), setup);
     const buffer = png.buffer.slice(png.byteOffset, png.byteOffset + png.byteLength) as ArrayBuffer;
     return [{ type: 'exported', request, png: buffer }, [buffer]];
@@ -163,9 +193,9 @@ export class StageSession {
 
   /** Every share alone, and all together as they are seen. */
   private contactPictures({ request, setup }: Extract<ToEngine, { type: 'contact' }>): Answer {
-    const { maker, renderer } = this.painting();
+    const { maker, shown } = this.painting();
     const developed = (id: string, solo: string[], bare: boolean): Thumb => {
-      const { width, height, rgba } = maker.make(renderer.set, { setup, solo, bare });
+      const { width, height, rgba } = maker.make(shown.set, { setup, solo, bare });
       return { id, width, height, rgba: new Uint8Array(rgba).buffer as ArrayBuffer };
     };
     const pictures = [...orderOf(setup.lights).map((id) => developed(id, [id], true)), developed('', [], false)];

@@ -1,13 +1,13 @@
-import type { SetupSummary } from '@plinket/contract';
 import { keepPreviousData } from '@tanstack/react-query';
-import { Search, Trash2 } from 'lucide-react';
+import { Search } from 'lucide-react';
 import { useDeferredValue, useState } from 'react';
-import { Link } from 'react-router';
 import { api } from '../api/client.ts';
 import { Empty } from '../parts/Empty.tsx';
 import { Mark } from '../parts/Mark.tsx';
 import { usePages } from '../parts/pages.ts';
 import { useRemoval } from '../parts/removal.ts';
+import { Beginnings } from './Beginnings.tsx';
+import { SetupCard } from './SetupCard.tsx';
 
 const PAGE = 30;
 
@@ -21,12 +21,16 @@ export function CallSheetPage() {
     placeholderData: keepPreviousData,
   });
   const removal = useRemoval(['setups']);
+  const empty = setups.items?.length === 0 && search === '';
+  const now = new Date();
   return (
     <div data-theme="sheet" className="min-h-full bg-base-100 text-base-content">
       <header className="flex h-14 items-center gap-2 border-b hairline px-8">
         <Mark />
         <h1 className="quiet ml-3">Call sheet</h1>
-        <label className="input input-sm ml-auto w-64">
+        <div className="ml-auto" />
+        {!empty && <Beginnings large={false} />}
+        <label className="input input-sm w-56">
           <Search size={14} aria-hidden />
           <input
             type="search"
@@ -57,7 +61,9 @@ export function CallSheetPage() {
       )}
       {setups.items?.length === 0 &&
         (search === '' ? (
-          <Empty title="No setups yet">What was thrown away can be had back for a month; the demo is brought into an empty database.</Empty>
+          <Empty title="Begin with a setup" action={<Beginnings large />}>
+            From black with a stand-in, on a stage that is ready, or with a character of your own: drop its file here.
+          </Empty>
         ) : (
           <Empty
             title={`Nothing is called “${search}”`}
@@ -75,6 +81,7 @@ export function CallSheetPage() {
           <SetupCard
             key={s.id}
             setup={s}
+            now={now}
             onRemove={() =>
               void removal(
                 s.name,
@@ -93,30 +100,5 @@ export function CallSheetPage() {
         </div>
       )}
     </div>
-  );
-}
-
-function SetupCard({ setup: s, onRemove }: { setup: SetupSummary; onRemove: () => void }) {
-  return (
-    <li className="group relative" data-testid="setup-card">
-      <Link to={`/setup/${s.id}`} className="block rounded border hairline bg-white p-3 hover:border-base-content">
-        <div className="grid aspect-[4/5] place-items-center overflow-hidden bg-[oklch(37%_0_0)] text-white/60">
-          {s.picture ? <img src={api.blobUrl(s.picture)} alt="" className="h-full w-full object-cover" loading="lazy" /> : 'no proof yet'}
-        </div>
-        <h2 className="mt-2 truncate pr-6 font-semibold">{s.name}</h2>
-        <p className="quiet truncate">{s.brief ? `“${s.brief}”` : 'no brief'}</p>
-        <p className="quiet mt-1 text-2xs">
-          revision {s.revision} · {new Date(s.updatedAt).toLocaleString()}
-        </p>
-      </Link>
-      <button
-        className="btn btn-ghost btn-xs btn-square absolute right-2 bottom-2 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100"
-        aria-label={`Throw ${s.name} away`}
-        title={`Throw ${s.name} away`}
-        onClick={onRemove}
-      >
-        <Trash2 size={14} />
-      </button>
-    </li>
   );
 }

@@ -47,7 +47,7 @@ type Step =
 const CHARACTER = /\.(glb|gltf|obj|ply|stl)$/i;
 
 /** Dropping a file on the Stage. A character is read away from the page, shown, confirmed. A wrong file changes nothing. */
-export function Import({ stage, opener }: { stage: Stage; opener: (open: () => void) => void }) {
+export function Import({ stage, opener }: { stage: Stage; opener: (ways: { choose(): void; bring(files: File[]): void }) => void }) {
   const [step, setStep] = useState<Step>();
   const [over, setOver] = useState(false);
   const [scale, setScale] = useState(1);
@@ -113,7 +113,7 @@ export function Import({ stage, opener }: { stage: Stage; opener: (open: () => v
   readRef.current = read;
 
   useEffect(() => {
-    opener(() => input.current?.click());
+    opener({ choose: () => input.current?.click(), bring: (files) => void readRef.current(files) });
     const carries = (e: DragEvent) => e.dataTransfer?.types.includes('Files') ?? false;
     const dragover = (e: DragEvent) => {
       if (!carries(e)) return;

@@ -27,7 +27,10 @@ export function Help() {
           Numbers can be typed, dragged by their label, and stepped with the arrow keys. Typed they take units and sums: 40cm, 5600K, +1/3,
           200kcd/m2, 500W@15, 2*35; +=10 adds, *2 doubles.
         </p>
-        <div className="pt-3 text-right">
+        <div className="flex justify-end gap-2 pt-3">
+          <button className="btn btn-sm" onClick={() => view.setState({ help: false, tour: 0 })}>
+            Take the tour
+          </button>
           <button className="btn btn-primary btn-sm" autoFocus onClick={close}>
             Close
           </button>

@@ -3,15 +3,15 @@ import { lazy, Suspense, useEffect, useMemo, useRef, useState, type MouseEvent }
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
 import { usePages } from '../parts/pages.ts';
+import { browserStorage } from '../parts/storage.ts';
 import { inHand, useDoc, useStage, useView } from './context.ts';
 import { useCameraHand, useLightHand } from './hands.ts';
 import type { PictureMode, ShowWish } from '../engine/messages.ts';
 import { Proofs } from './Proofs.tsx';
+import { fullScale, keepSpeed, pixelBudget } from './speed.ts';
 import { Views } from './Views.tsx';
 import { Wipe } from './Wipe.tsx';
 
-/** Most pixels that the Stage traces; a larger frame is scaled up on screen. */
-const MAX_PIXELS = 240_000;
 const THUMB: [number, number] = [164, 84];
 
 /** A setup with some of its lights three stops up: to see what they do. */
@@ -66,8 +66,10 @@ function useFit(aspect: number) {
   }, []);
   const { width, height } = fit(box, aspect),
     film = fit(settled, aspect);
-  const k = Math.min(1, Math.sqrt(MAX_PIXELS / Math.max(1, film.width * film.height)));
-  return { ref, width, height, film: { width: Math.floor(film.width * k), height: Math.floor(film.height * k) } };
+  const [budget] = useState(() => pixelBudget(browserStorage));
+  const k = Math.min(1, Math.sqrt(budget / Math.max(1, film.width * film.height)));
+  const sized = (times: number) => ({ width: Math.floor(film.width * times), height: Math.floor(film.height * times) });
+  return { ref, width, height, film: sized(k), full: sized(fullScale(film)) };
 }
 
 interface Size {
@@ -100,15 +102,16 @@ function useSettled(box: Size): Size {
 }
 
 /** What the engine is asked to show, by what the artist looks at. */
-function useWish(film: { width: number; height: number }): ShowWish {
+function useWish(film: Size, whole: Size): ShowWish {
   const setup = useDoc((d) => d.setup);
   const { selected, solo, mode, clay } = useView((v) => v);
-  const { width, height } = film;
+  const { width, height } = film,
+    { width: fullWidth, height: fullHeight } = whole;
   const share = mode === 'share' && selected !== undefined && setup.lights.items[selected] ? selected : undefined;
   return useMemo(() => {
     const shown: PictureMode = mode === 'share' ? (share ? { kind: 'share', light: share } : { kind: 'light' }) : { kind: mode };
-    return { width, height, solo, mode: shown, clay, thumb: THUMB };
-  }, [width, height, solo, mode, share, clay]);
+    return { width, height, full: [fullWidth, fullHeight], solo, mode: shown, clay, thumb: THUMB };
+  }, [width, height, fullWidth, fullHeight, solo, mode, share, clay]);
 }
 
 export function Picture() {
@@ -116,8 +119,8 @@ export function Picture() {
   const setup = useDoc((d) => d.setup);
   const id = useDoc((d) => d.id);
   const { along, showProof, afar, failure, engineState, wipe, picking, set } = useView((v) => v);
-  const { ref, width, height, film } = useFit(setup.camera.aspect);
-  const wish = useWish(film);
+  const { ref, width, height, film, full } = useFit(setup.camera.aspect);
+  const wish = useWish(film, full);
   const proofs = usePages(['proofs', id], (cursor) => api.proofs(id, { cursor, limit: 30 }));
   const hand = useView((v) => (v.exaggerated ? inHand(v).join(' ') : ''));
   const seen = useMemo(() => exaggerate(setup, hand), [setup, hand]);
@@ -132,6 +135,7 @@ export function Picture() {
         Object.assign(target, { width: frame.width, height: frame.height });
       target.getContext('2d')!.putImageData(new ImageData(new Uint8ClampedArray(frame.rgba), frame.width, frame.height), 0, 0);
       if (frame.wish > 0) target.dataset['shown'] = String(frame.wish);
+      if (frame.finished) keepSpeed(browserStorage, frame.speed);
       const { rgba: _, ...measured } = frame;
       view.setState({ frame: measured });
     };

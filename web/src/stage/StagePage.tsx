@@ -1,7 +1,7 @@
 import { orderOf, lightsPatch, togetherPatch } from '@plinket/core';
 import type { ProofList, SetupRecord } from '@plinket/contract';
 import { useQuery, useQueryClient, type InfiniteData } from '@tanstack/react-query';
-import { createRef, useEffect, useMemo, useRef, useState } from 'react';
+import { createRef, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { api, ApiProblem } from '../api/client.ts';
@@ -12,6 +12,7 @@ import { StageEngine } from '../engine/bridge.ts';
 import { Empty } from '../parts/Empty.tsx';
 import { setsAlike } from '../parts/gestures.ts';
 import { browserStorage } from '../parts/storage.ts';
+import { useBeginning } from './begin.ts';
 import { Column } from './Column.tsx';
 import { contactSheet } from './contact.ts';
 import { createView, inHand, StageContext, useDoc, type Stage } from './context.ts';
@@ -25,6 +26,7 @@ import { Ruler } from './Ruler.tsx';
 import { Shares } from './Shares.tsx';
 import { Landmarks } from './landmarks/Landmarks.tsx';
 import { Shelf } from './Shelf.tsx';
+import { Tour } from './Tour.tsx';
 
 /** The workbench: opens a setup by its address. */
 export function StagePage() {
@@ -99,7 +101,7 @@ function download(blob: Blob, name: string): void {
 
 function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>) {
   const queries = useQueryClient();
-  const chooser = useRef<() => void>(() => undefined);
+  const importing = useRef<{ choose(): void; bring(files: File[]): void }>(undefined);
   const stage = useMemo<Stage>(() => {
     const png = () => engine.exportPng(doc.getState().setup);
     return {
@@ -108,7 +110,7 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
       view,
       canvas: createRef<HTMLCanvasElement>(),
       episodes: new Episodes(),
-      chooseFile: () => chooser.current(),
+      chooseFile: () => importing.current?.choose(),
       keepProof: () => {
         const { id } = doc.getState();
         const known = queries.getQueryData<InfiniteData<ProofList>>(['proofs', id])?.pages ?? [];
@@ -149,6 +151,10 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
     };
   }, [doc, engine, view, queries]);
   useStageKeys(stage);
+  useBeginning(
+    stage,
+    useCallback((files: File[]) => importing.current?.bring(files), []),
+  );
   return (
     <StageContext.Provider value={stage}>
       <div className="flex h-full min-w-[1000px] flex-col overflow-hidden">
@@ -162,11 +168,12 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
         </main>
         <Shares />
       </div>
-      <Import stage={stage} opener={useMemo(() => (open: () => void) => (chooser.current = open), [])} />
+      <Import stage={stage} opener={useCallback((ways) => (importing.current = ways), [])} />
       <Shelf />
       <Landmarks />
       <Help />
       <Commands />
+      <Tour />
       <Notices />
     </StageContext.Provider>
   );

@@ -50,6 +50,8 @@ export interface ViewState {
   along: string | undefined;
   sheet: SheetName;
   help: boolean;
+  /** Which stop of the tour is shown. */
+  tour: number | undefined;
   commands: boolean;
   /** The last proof lies over the picture while Space is held. */
   showProof: boolean;
@@ -85,6 +87,7 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     along: undefined,
     sheet: 'light',
     help: false,
+    tour: undefined,
     commands: false,
     showProof: false,
     frame: undefined,

@@ -2,7 +2,7 @@ import { checkMesh, MeshError } from '@plinket/kernel';
 import type { Vec3 } from '../../math/index.ts';
 import type { CharacterAsset, ImportWarning, Part, Rig } from '../../scene/index.ts';
 import { ImportError } from './error.ts';
-import { headFromLandmarks, proposeHead } from '../../face/index.ts';
+import { findHead, headFromLandmarks } from '../../face/index.ts';
 import { scaleWarnings } from './scale.ts';
 
 /** Checks a part's mesh. @throws ImportError bad-mesh that names the part */
@@ -39,12 +39,15 @@ export function finishCharacter(
 ): CharacterAsset {
   if (!parts.length) throw new ImportError('no-triangles', 'The file has no triangles.');
   const bounds = boundsOf(parts);
-  const head = headFromLandmarks(landmarks) ?? proposeHead(parts, bounds);
+  const given = headFromLandmarks(landmarks);
+  const { head, found } = given ? { head: given, found: true } : findHead(parts, bounds);
   const told = [...warnings];
   if (head.source === 'proposed')
     told.push({
       code: 'no-landmarks',
-      message: 'The file names no landmarks: the head is proposed from the shape of the mesh, facing +Z. Correct it if it is wrong.',
+      message: found
+        ? 'The file names no landmarks: the head is proposed from the shape of the mesh, facing +Z. Correct it if it is wrong.'
+        : 'No face was found in the mesh: where the head is, is only guessed from its size. Mark its landmarks on the Character sheet.',
     });
   told.push(...scaleWarnings(bounds));
   const triangles = parts.reduce((n, p) => n + p.indices.length / 3, 0);

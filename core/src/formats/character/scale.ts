@@ -21,9 +21,19 @@ export interface ScaleGuess {
   height: number;
 }
 
-/** What scale a figure of a height in file units may want, the likeliest first; nothing when it is as tall as people are. */
-export function guessScale(height: number): ScaleGuess[] {
-  if (!(height > 0) || (height >= LEAST && height <= MOST)) return [];
+/** Heights that heads have, metres, and the least width of one for its height; common practice, no source. */
+const HEAD = [0.12, LEAST] as const,
+  HEAD_WIDTH = 0.5;
+
+/** Whether something is as large as a head and shaped like one: a body of that height would be far narrower. */
+const isHead = (height: number, width: number): boolean => height >= HEAD[0] && height < HEAD[1] && width >= HEAD_WIDTH * height;
+
+/**
+ * What scale a figure of a height in file units may want, the likeliest first; nothing when it is as tall as people are, or as a head
+ * alone when it is as wide as one.
+ */
+export function guessScale(height: number, width = 0): ScaleGuess[] {
+  if (!(height > 0) || (height >= LEAST && height <= MOST) || isHead(height, width)) return [];
   const fits = UNITS.map(([unit, factor]) => ({ unit, factor, height: height * factor })).filter(
     (g) => g.height >= LEAST && g.height <= MOST,
   );
@@ -38,7 +48,7 @@ export function guessScale(height: number): ScaleGuess[] {
 export function scaleWarnings({ min, max }: { min: Vec3; max: Vec3 }): ImportWarning[] {
   const height = max[1] - min[1];
   const out: ImportWarning[] = [];
-  const [guess] = guessScale(height);
+  const [guess] = guessScale(height, Math.max(max[0] - min[0], max[2] - min[2]));
   if (guess && (height > 10 || height < 0.1)) {
     const tall = height >= 1 ? `${height.toFixed(1)} m tall` : `only ${(height * 1000).toFixed(1)} mm tall`;
     out.push({
