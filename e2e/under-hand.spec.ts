@@ -71,7 +71,7 @@ test('several lights in hand go along with the first; “=” sets them alike; t
   await page.getByRole('button', { name: 'Key a third of a stop up' }).click();
   await expect(stops('key')).toHaveText('−⅔');
   await expect(stops('fill')).toHaveText('+⅓');
-  await type(page, 'level', '+1');
+  await type(page, 'level', '+=1');
   await expect(stops('key')).toHaveText('+⅓');
   await expect(stops('fill')).toHaveText('+1⅓');
   await type(page, 'level', '=0');

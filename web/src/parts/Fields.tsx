@@ -17,7 +17,7 @@ export function SelectField<T extends string>({
   testId?: string;
 }) {
   return (
-    <label className="flex h-[22px] items-center gap-2 border-b hairline" title={title}>
+    <label className="flex h-6 items-center gap-2 border-b hairline" title={title}>
       <span className="quiet min-w-0 flex-1 truncate">{label}</span>
       <select
         className="max-w-[62%] rounded-sm bg-base-200 px-1 text-right font-semibold"
@@ -50,7 +50,7 @@ export function CheckField({
   testId?: string;
 }) {
   return (
-    <label className="flex h-[22px] cursor-pointer items-center gap-2 border-b hairline" title={title}>
+    <label className="flex h-6 cursor-pointer items-center gap-2 border-b hairline" title={title}>
       <span className="quiet min-w-0 flex-1 truncate">{label}</span>
       <input
         type="checkbox"
@@ -76,7 +76,7 @@ export function ColourField({
   testId?: string;
 }) {
   return (
-    <label className="flex h-[22px] cursor-pointer items-center gap-2 border-b hairline">
+    <label className="flex h-6 cursor-pointer items-center gap-2 border-b hairline">
       <span className="quiet min-w-0 flex-1 truncate">{label}</span>
       <input
         type="color"

@@ -2,6 +2,7 @@ import { clamp, LIMITS, QuantityError, typed, type Limits } from '@plinket/core'
 import { toast } from 'sonner';
 import { alike, hearEscape, useGestures } from './gestures.ts';
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { flushSync } from 'react-dom';
 
 interface Props {
   label: string;
@@ -97,7 +98,7 @@ export function NumberField({ label, value, unit, step, limits, digits = 0, form
     if (d) settle(d.from + Math.round((e.clientX - d.x) / 4) * step * (e.shiftKey ? 5 : 1), d.name);
   };
   return (
-    <label className="flex h-[22px] items-center gap-2 border-b hairline">
+    <label className="flex h-6 items-center gap-2 border-b hairline">
       <span
         className="quiet min-w-0 flex-1 cursor-ew-resize touch-none truncate select-none"
         onPointerDown={onPointerDown}
@@ -116,9 +117,11 @@ export function NumberField({ label, value, unit, step, limits, digits = 0, form
         value={shown}
         onFocus={(e) => {
           untouched.current = format ? String(Number(value.toFixed(3))) : value.toFixed(digits).replace('-', '−');
-          setText(untouched.current);
-          // who types and leaves at once must not be called back
-          requestAnimationFrame(() => document.activeElement === e.target && e.target.select());
+          // at once: what is typed in the same moment takes the place of all of it
+          flushSync(() => setText(untouched.current));
+          e.target.select();
+          // a click puts the caret somewhere afterwards; who has typed meanwhile, or left, is not called back
+          requestAnimationFrame(() => document.activeElement === e.target && pending.current === untouched.current && e.target.select());
         }}
         onChange={(e) => look(e.target.value)}
         onBlur={commit}

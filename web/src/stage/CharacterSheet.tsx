@@ -123,7 +123,7 @@ function Ground({ id, subject }: { id: string; subject: Subject }) {
   const still = Math.abs(off) < 0.5;
   return (
     <div data-testid="ground">
-      <div className="flex h-[22px] items-center justify-between gap-2 border-b hairline">
+      <div className="flex h-6 items-center justify-between gap-2 border-b hairline">
         <span className="quiet">{((highest - lowest) * subject.scale).toFixed(2)} m tall</span>
         {still ? (
           <span className="quiet">on the {what}</span>
@@ -134,7 +134,7 @@ function Ground({ id, subject }: { id: string; subject: Subject }) {
         )}
       </div>
       {!still && (
-        <p className="h-[22px] border-b hairline text-warning">
+        <p className="h-6 border-b hairline text-warning">
           {lengthWords(Math.abs(off))} {off > 0 ? 'above' : 'into'} the {what}
         </p>
       )}

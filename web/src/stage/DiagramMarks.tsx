@@ -1,6 +1,6 @@
 import { axesInWorld, flagOutline, lightOutline, sunOnPaper } from '@plinket/core';
 import type { FlagItem, Flat, Frame, PlacedLight, Point, SkyLight, SunLight, Vec3 } from '@plinket/core';
-import type { PointerEvent } from 'react';
+import type { KeyboardEvent, PointerEvent } from 'react';
 import { colourOf, letterOf } from '../parts/identity.ts';
 import { useStage, useView } from './context.ts';
 import { points } from './DiagramSet.tsx';
@@ -20,6 +20,15 @@ export interface Marks {
 const LETTER = 10.5,
   OFF = 9,
   TOUCH = 10;
+
+/** What Enter and Space do to a mark. Passing over it by Tab takes nothing in hand: the way to the sheet leads past all of them. */
+const onEnter = (taken: boolean, act: () => void) => (e: KeyboardEvent) => {
+  // on what is in hand already they are the Stage's own: solo, the last proof
+  if (taken || (e.key !== 'Enter' && e.key !== ' ')) return;
+  e.preventDefault();
+  e.stopPropagation();
+  act();
+};
 
 const polygonOf = (body: Point[]) => (body.length > 1 ? points(body) : '');
 
@@ -63,7 +72,7 @@ export function LightMark({
       className={light.locked ? 'cursor-not-allowed' : 'cursor-grab touch-none active:cursor-grabbing'}
       opacity={light.on ? 1 : 0.4}
       onPointerDown={(e) => marks.start(e, { kind: 'light', id }, centre)}
-      onFocus={() => !selected && select(id)}
+      onKeyDown={onEnter(selected, () => select(id))}
     >
       {wedge.length > 0 && <polygon points={points(wedge)} fill={colour} opacity={selected ? 0.26 : 0.13} />}
       {selected &&
@@ -138,7 +147,7 @@ export function SunMark({ id, index, light, marks }: { id: string; index: number
       className="cursor-grab touch-none"
       opacity={light.on ? 1 : 0.4}
       onPointerDown={(e) => marks.start(e, { kind: 'light', id }, [x, y])}
-      onFocus={() => !selected && select(id)}
+      onKeyDown={onEnter(selected, () => select(id))}
     >
       {sun && (
         <line
@@ -178,7 +187,7 @@ export function FlagMark({ id, flag, marks }: { id: string; flag: FlagItem; mark
       className="cursor-grab touch-none"
       opacity={flag.on ? 1 : 0.4}
       onPointerDown={(e) => marks.start(e, { kind: 'flag', id }, centre)}
-      onFocus={() => view.setState({ flag: id, sheet: 'light', leaf: 'shaping' })}
+      onKeyDown={onEnter(selected, () => view.setState({ flag: id, sheet: 'light', leaf: 'shaping' }))}
     >
       <polygon
         points={points(body)}

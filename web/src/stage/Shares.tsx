@@ -151,7 +151,7 @@ function ShareCard({ id, index, light }: { id: string; index: number; light: Lig
       </div>
       <div className="absolute top-[19px] right-1 flex gap-0.5">
         <button
-          className={`rounded-sm p-1 ${solo ? 'bg-warning text-black' : 'bg-black/55 text-white/85 hover:bg-black/80'}`}
+          className={`rounded-sm p-1.5 ${solo ? 'bg-warning text-black' : 'bg-black/55 text-white/85 hover:bg-black/80'}`}
           aria-pressed={solo}
           aria-label={`${light.name} alone`}
           title="Solo (Enter); Shift: several"
@@ -160,7 +160,7 @@ function ShareCard({ id, index, light }: { id: string; index: number; light: Lig
           <Ear size={13} />
         </button>
         <button
-          className="rounded-sm bg-black/55 p-1 text-white/85 hover:bg-black/80"
+          className="rounded-sm bg-black/55 p-1.5 text-white/85 hover:bg-black/80"
           aria-pressed={light.on}
           aria-label={`${light.name} ${light.on ? 'off' : 'on'}`}
           title="Off and on (Backspace)"

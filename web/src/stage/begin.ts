@@ -28,9 +28,15 @@ export function useBeginning(stage: Stage, bring: (files: File[]) => void): void
   useEffect(() => {
     if (!begin || begun.current) return;
     begun.current = true;
-    void navigate('.', { replace: true, state: null });
-    if (orderOf(stage.doc.getState().setup.subjects).length > 0) return;
-    if ('files' in begin) bring(begin.files);
-    else void putStandIn(stage, 'bust').catch((error: Error) => toast.error(`The stand-in did not come: ${error.message}`));
+    // forgotten only when it is done: a reload on the way begins once more
+    const done = () => void navigate('.', { replace: true, state: null });
+    if (orderOf(stage.doc.getState().setup.subjects).length > 0) return done();
+    if ('files' in begin) {
+      bring(begin.files);
+      done();
+    } else
+      void putStandIn(stage, 'bust')
+        .then(done)
+        .catch((error: Error) => toast.error(`The stand-in did not come: ${error.message}`));
   }, [begin, navigate, stage, bring]);
 }

@@ -47,9 +47,9 @@ export interface Box {
 }
 
 /** Shares of the column's height: a large drawing, a small one below it, two small ones side by side. */
-const LARGE = 0.385,
-  BELOW = 0.195,
-  BESIDE = 0.24;
+const LARGE = 0.36,
+  BELOW = 0.185,
+  BESIDE = 0.23;
 
 /** Where PLAN and SIDE lie in a column, pixels; nothing for one that is folded away. */
 export function drawingBoxes({ width, height }: Box, drawings: Drawings): { plan?: Box; side?: Box } {

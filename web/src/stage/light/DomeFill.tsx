@@ -38,7 +38,7 @@ export function DomeFill({ id, light }: { id: string; light: DomeLight }) {
       {fill.kind === 'gradient' && (
         <ul>
           {fill.stops.map((stop, i) => (
-            <li key={i} className="flex h-[22px] items-center gap-1 border-b hairline">
+            <li key={i} className="flex h-6 items-center gap-1 border-b hairline">
               <input
                 type="number"
                 className="w-14 rounded-sm bg-transparent px-1 text-right font-semibold"

@@ -32,7 +32,7 @@ function Deeds({ id, light }: { id: string; light: Light }) {
     change(removeLightsPatch(doc.getState().setup, ids));
     view.setState({ selected: undefined, also: [], solo: [], along: undefined });
   };
-  const button = 'btn btn-ghost btn-xs px-1';
+  const button = 'btn btn-ghost btn-xs btn-square';
   return (
     <span className="flex items-center">
       {isPlaced(light) && (
@@ -124,7 +124,7 @@ export function LightSheet({ id, light }: { id: string; light: Light }) {
             key={name}
             role="tab"
             aria-selected={leaf === name}
-            className={`px-0.5 pb-0.5 text-2xs ${leaf === name ? 'border-b border-base-content font-semibold' : 'quiet'}`}
+            className={`h-6 px-0.5 text-2xs ${leaf === name ? 'border-b border-base-content font-semibold' : 'quiet'}`}
             onClick={() => view.setState({ leaf: name })}
           >
             {label}

@@ -75,7 +75,7 @@ export function NotesLeaf({ id, light }: { id: string; light: Light }) {
           testId="role"
           onChange={(role) => changeLights({ role })}
         />
-        <label className="flex h-[22px] items-center gap-2 border-b hairline">
+        <label className="flex h-6 items-center gap-2 border-b hairline">
           <span className="quiet flex-1">Group</span>
           <input
             className="w-28 rounded-sm bg-transparent px-1 text-right font-semibold hover:bg-base-300 focus:bg-base-300"

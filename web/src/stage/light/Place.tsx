@@ -225,7 +225,7 @@ function PlaceAndTime({ light, set }: { light: SunLight; set(patch: Patch, g?: s
         limits={LIMITS.turn}
         onChange={(north, g) => put({ ...where, north }, g)}
       />
-      <label className="flex h-[22px] items-center gap-2 border-b hairline">
+      <label className="flex h-6 items-center gap-2 border-b hairline">
         <span className="quiet flex-1">Moment</span>
         <input
           className="w-36 rounded-sm bg-transparent px-1 text-right font-semibold hover:bg-base-300 focus:bg-base-300"

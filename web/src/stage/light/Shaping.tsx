@@ -274,7 +274,7 @@ function Flags({ id }: { id: string }) {
         const flag = flags.items[f]!;
         return (
           <div key={f}>
-            <div className="flex h-[22px] items-center gap-2 border-b hairline">
+            <div className="flex h-6 items-center gap-2 border-b hairline">
               <button
                 className={`flex-1 truncate text-left ${open === f ? 'font-semibold' : 'quiet'}`}
                 aria-expanded={open === f}

@@ -1,0 +1,98 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import { copiedSetup, openStage } from './stage.ts';
+
+// WCAG 2.2 A and AA as axe-core checks it.
+const faults = async (page: Page) => {
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze();
+  return violations
+    .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+    .map(
+      (v) =>
+        `${v.id}: ${v.nodes
+          .map((n) => n.target.join(' '))
+          .slice(0, 4)
+          .join(' | ')}`,
+    );
+};
+
+/** What is cut off within its own box, or lies outside the window, among everything that holds words. */
+const cutOff = (page: Page) =>
+  page.evaluate(() => {
+    const out: string[] = [];
+    for (const e of document.querySelectorAll<HTMLElement>('main span, main h2, main h3, main button, main label, header *, [role=tab]')) {
+      const text = e.textContent?.trim() ?? '';
+      if (text === '' || e.children.length > 0 || e.closest('[aria-hidden]') || e.closest('.sr-only')) continue;
+      // a row that scrolls may hold more than it shows
+      let scrolls = false;
+      for (let up = e.parentElement; up; up = up.parentElement) scrolls ||= /auto|scroll/.test(getComputedStyle(up).overflowX);
+      const box = e.getBoundingClientRect();
+      if (box.width === 0 || box.height === 0 || !e.checkVisibility()) continue;
+      if (e.scrollWidth > e.clientWidth + 1 && getComputedStyle(e).overflow !== 'visible' && e.clientWidth > 0) out.push(`cut: ${text}`);
+      if (!scrolls && (box.right > innerWidth + 1 || box.left < -1)) out.push(`outside: ${text}`);
+    }
+    return out;
+  });
+
+/** Words of one sheet that cover each other. */
+const covering = (page: Page) =>
+  page.evaluate(() => {
+    const words = [...document.querySelectorAll<HTMLElement>('section[aria-label=Sheet] :is(span, input, select, button, h3, p)')]
+      .filter((e) => e.children.length === 0 || e.matches('select, button'))
+      .map((e) => ({ e, box: e.getBoundingClientRect() }))
+      .filter(({ e, box }) => box.width > 0 && box.height > 0 && e.checkVisibility());
+    const out: string[] = [];
+    words.forEach((a, i) => {
+      for (const b of words.slice(i + 1)) {
+        if (a.e.contains(b.e) || b.e.contains(a.e)) continue;
+        const w = Math.min(a.box.right, b.box.right) - Math.max(a.box.left, b.box.left),
+          h = Math.min(a.box.bottom, b.box.bottom) - Math.max(a.box.top, b.box.top);
+        if (w > 2 && h > 3) out.push(`${a.e.textContent?.slice(0, 30)} × ${b.e.textContent?.slice(0, 30)}`);
+      }
+    });
+    return out;
+  });
+
+const SHEETS = ['Light', 'Camera', 'Look', 'Stage', 'Surfaces', 'Character'];
+
+test('no serious fault for who sees, hears or points otherwise, on any screen', async ({ page }) => {
+  await page.goto('/');
+  await expect(page.getByTestId('setup-card').first()).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+  await openStage(page, await copiedSetup(page));
+  for (const name of SHEETS) {
+    await page.getByRole('tab', { name, exact: true }).click();
+    expect({ name, faults: await faults(page) }).toEqual({ name, faults: [] });
+  }
+  await page.keyboard.press('?');
+  expect(await faults(page)).toEqual([]);
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('a');
+  expect(await faults(page)).toEqual([]);
+});
+
+test('the Stage fits its window: nothing cut, nothing over another, no sheet to be scrolled', async ({ page }) => {
+  await openStage(page, await copiedSetup(page));
+  for (const [width, height] of [
+    [1024, 768],
+    [1280, 800],
+    [1920, 1080],
+    [2560, 1440],
+  ] as const) {
+    await page.setViewportSize({ width, height });
+    for (const name of SHEETS) {
+      await page.getByRole('tab', { name, exact: true }).click();
+      await page.waitForTimeout(120);
+      const where = `${name} at ${width} × ${height}`;
+      expect([where, ...(await cutOff(page))]).toEqual([where]);
+      expect([where, ...(await covering(page))]).toEqual([where]);
+      const [tall, room] = await page
+        .locator('section[aria-label=Sheet] > div:last-child')
+        .evaluate((e) => [e.scrollHeight, e.clientHeight] as const);
+      if (height >= 800)
+        expect(`${where}: ${tall > room + 1 ? tall - room : 0} pixels below the fold`).toBe(`${where}: 0 pixels below the fold`);
+    }
+    // the room is used: the column grows with the window
+    if (width >= 1920) expect((await page.getByTestId('column').boundingBox())!.width).toBeGreaterThan(500);
+  }
+});
