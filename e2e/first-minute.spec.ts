@@ -125,9 +125,9 @@ test('from black to a kept proof, without a mouse', async ({ page }) => {
 test('a character’s file begins a setup of its own', async ({ page }) => {
   await page.goto('/');
   const glb = readFileSync(new URL('../demo/assets/goat.glb', import.meta.url));
-  await page.getByTestId('new-file-input').setInputFiles({ name: 'harbour goat.glb', mimeType: 'model/gltf-binary', buffer: glb });
+  await page.getByTestId('new-file-input').setInputFiles({ name: 'quay goat.glb', mimeType: 'model/gltf-binary', buffer: glb });
   await page.waitForURL('**/setup/*');
   await page.getByTestId('import-keep').click({ timeout: 60_000 });
   await expect(async () => expect(Object.keys((await setupIn(page)).subjects.items)).toHaveLength(1)).toPass();
-  expect((await setupIn(page)).name).toBe('harbour goat');
+  expect((await setupIn(page)).name).toBe('quay goat');
 });

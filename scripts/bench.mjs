@@ -16,6 +16,7 @@ const BENCHES = [
   'denoise',
   'memory',
   'first-picture',
+  'calm',
   'import',
   'pose',
   'set-view',

@@ -19,8 +19,11 @@ const ENOUGH_SMOOTHED = 2.5;
 const LEAST = 16;
 const BOUNCES = 3;
 const FRAME_MS = 70;
-/** Developing takes at most one part in so many of this worker's time: results must not wait for pictures. */
-const FRAME_SHARE = 3;
+/** Developing takes at most one part in so many of this worker's time: results must not wait for pictures; at rest the cores are the light's. */
+const FRAME_SHARE = 3,
+  REST_SHARE = 14;
+/** A hand that has changed nothing for so long leaves the cores to the light. */
+const QUIET_MS = 600;
 /** Small pictures and the noise's number come so often; seldom while a hand waits for the large one. */
 const THUMB_MS = 450,
   THUMB_HAND_MS = 1400;
@@ -169,10 +172,16 @@ export class Painter {
     if (this.show) this.show.at = this.clock.now();
   }
 
+  /** Milliseconds since the hand last changed something. */
+  private get quiet(): number {
+    return this.show ? this.clock.now() - this.show.at : 0;
+  }
+
   /** Develops a picture soon; never more often than the page can paint it, unless it is wanted now. */
   private schedule(now: boolean): void {
     const { clock, last } = this;
-    const pause = Math.max(FRAME_MS, last.cost * (FRAME_SHARE - 1));
+    const share = this.painted > 0 && this.quiet > QUIET_MS ? REST_SHARE : FRAME_SHARE;
+    const pause = Math.max(FRAME_MS, last.cost * (share - 1));
     const wait = Math.max(now ? 0 : pause - (clock.now() - last.frame), 0),
       due = clock.now() + wait;
     // what is due sooner stays; asking again must not put it off
