@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { apart, cells, copiedSetup, firstSetup, openStage, untilSamples, untilSaved } from './stage.ts';
+import { apart, cells, copiedSetup, firstSetup, openStage, untilSamples, untilSaved, untilSmooth } from './stage.ts';
 
 /** Which change the picture has come to, of how many. */
 const state = (page: Page) =>
@@ -22,6 +22,7 @@ test('under a hand that never rests the picture follows: a light in PLAN, then t
   const problems: string[] = [];
   page.on('pageerror', (e) => problems.push(e.message));
   await openStage(page, await copiedSetup(page), 4);
+  await untilSmooth(page);
   const before = await cells(page);
 
   const mark = (await page.getByTestId('plan-key').boundingBox())!;
@@ -52,7 +53,7 @@ test('under a hand that never rests the picture follows: a light in PLAN, then t
   // one drag, one step back
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
-  await untilSamples(page, 2);
+  await untilSmooth(page);
   await expect(async () => expect(apart(await cells(page), before)).toBeLessThan(8)).toPass();
   await untilSaved(page);
   expect(problems).toEqual([]);
