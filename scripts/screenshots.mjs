@@ -18,6 +18,8 @@ const browser = await chromium.launch({
 });
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  // nobody's first time: the tour is not offered
+  await page.addInitScript(() => localStorage.setItem('plinket-tour', 'asked'));
   const { items: setups } = await (await fetch(`${server.url}/api/setups`)).json();
   const [setup] = setups;
   /** Opens one of the demo's setups by the beginning of its name. */
@@ -49,7 +51,7 @@ try {
   await settle(Number(process.env.SAMPLES ?? 16));
   await page.waitForTimeout(Number(process.env.REST ?? 60_000));
   await page.keyboard.press('p');
-  await page.getByTestId('proof').waitFor();
+  await page.getByTestId('proof').first().waitFor();
   await page.waitForTimeout(5000);
   await shot('stage');
   await page.keyboard.press('3');
@@ -183,7 +185,7 @@ try {
     await settle(16);
     await page.waitForTimeout(Number(process.env.REST ?? 60_000) / 2);
     await page.keyboard.press('p');
-    await page.getByTestId('proof').waitFor();
+    await page.getByTestId('proof').first().waitFor();
     await page.waitForTimeout(6000);
     await shot(file);
   }
