@@ -34,7 +34,7 @@ export function headFromLandmarks(landmarks: Record<string, Vec3>): HeadFrame | 
 const HEADS_TALL = 7.5;
 const HEAD_HEIGHT = 0.24;
 
-const isFinite_ = ({ origin, height }: HeadFrame): boolean => origin.every(Number.isFinite) && Number.isFinite(height) && height > 0;
+const isUsable = ({ origin, height }: HeadFrame): boolean => origin.every(Number.isFinite) && Number.isFinite(height) && height > 0;
 
 /**
  * A head for a file without landmarks, to be corrected by hand: from the shape of its face, or else (`found` is false then) no more than
@@ -43,7 +43,7 @@ const isFinite_ = ({ origin, height }: HeadFrame): boolean => origin.every(Numbe
 export function findHead(parts: Part[], bounds: { min: Vec3; max: Vec3 }): { head: HeadFrame; found: boolean } {
   const rough = headOfBox(parts, bounds);
   const face = proposeFace(parts, rough, bounds.max[1]);
-  return face && isFinite_(face) ? { head: face, found: true } : { head: rough, found: false };
+  return face && isUsable(face) ? { head: face, found: true } : { head: rough, found: false };
 }
 
 export const proposeHead = (parts: Part[], bounds: { min: Vec3; max: Vec3 }): HeadFrame => findHead(parts, bounds).head;

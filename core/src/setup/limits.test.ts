@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import { applyPatch, LIMITS, limitsTimes, parseSetup, type Limits } from './index.ts';
 import { addLightsPatch, dragTo, flatView, placeChange, SHELF, sizeChange, stopsPatch } from '../staging/index.ts';
 import { setupHead } from './place.ts';
-import { panelLight, setupWith } from '../testing/setups.ts';
+import { HEAD, panelLight, setupWith, subjectWith } from '../testing/setups.ts';
 
 const setup = setupWith();
 const taken = (patch: object) => {
@@ -46,19 +46,7 @@ describe('one table of limits', () => {
     expect(dragTo(flat, key.place, [900, 900]).distance).toBe(LIMITS.distance[1]);
   });
   it.each([0.02, 0.23, 900])('the shelf keeps to it for a head of %d m', (height) => {
-    const head = { origin: [0, 1.6, 0] as [number, number, number], forward: [0, 0, 1], up: [0, 1, 0], height, source: 'file' };
-    const subject = {
-      rank: 'a0',
-      name: 'S',
-      asset: 'a'.repeat(64),
-      visible: true,
-      position: [0, 0, 0],
-      turn: 0,
-      scale: 1,
-      head,
-      materials: {},
-    };
-    const giant = parseSetup(applyPatch(setup, { subjects: { items: { s: subject } } }));
+    const giant = parseSetup(applyPatch(setup, { subjects: { items: { s: subjectWith({ head: { ...HEAD, height } }) } } }));
     expect(setupHead(giant).headHeight).toBe(height);
     for (const item of SHELF) expect(() => parseSetup(applyPatch(giant, addLightsPatch(giant, item.make(giant)).patch))).not.toThrow();
   });

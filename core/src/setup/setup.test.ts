@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import { panelLight, setupWith, HEAD } from '../testing/setups.ts';
+import { HEAD, panelLight, setupWith, subjectWith } from '../testing/setups.ts';
 import { distance, sub, dot, normalize, cross, type Vec3 } from '../math/index.ts';
 import { panelFlux } from '../photometry/index.ts';
 import {
@@ -18,31 +18,18 @@ import {
   setupGains,
   toHead,
   wrapDegrees,
-  type Subject,
 } from './index.ts';
 
-const subject = (more: Partial<Subject> = {}): Subject => ({
-  rank: 'a0',
-  name: 'S',
-  asset: 'a'.repeat(64),
-  visible: true,
-  position: [0, 0, 0],
-  turn: 0,
-  scale: 1,
-  head: HEAD,
-  materials: {},
-  ...more,
-});
 const near = (a: Vec3, b: Vec3) => a.forEach((v, i) => expect(v).toBeCloseTo(b[i]!, 9));
 
 describe('placing around the head', () => {
-  const head = headInWorld(subject());
+  const head = headInWorld(subjectWith());
   it('counts azimuth from the nose, positive to the subject’s left', () => {
     near(placeInWorld(head, { azimuth: 90, elevation: 0, distance: 2, aim: [0, 0, 0] }), [2, 1.6, 0.1]);
     near(placeInWorld(head, { azimuth: 0, elevation: 90, distance: 2, aim: [0, 0, 0] }), [0, 3.6, 0.1]);
   });
   it('follows the head when the figure turns', () => {
-    const turned = headInWorld(subject({ turn: 20 }));
+    const turned = headInWorld(subjectWith({ turn: 20 }));
     const p = placeInWorld(turned, { azimuth: 40, elevation: 0, distance: 1, aim: [0, 0, 0] });
     expect(placeOf(head, p).azimuth).not.toBeCloseTo(40, 1);
     expect(placeOf(turned, p).azimuth).toBeCloseTo(40, 9);
@@ -59,7 +46,7 @@ describe('placing around the head', () => {
     }
   });
   it('scales and carries with the subject', () => {
-    const big = headInWorld(subject({ scale: 2, position: [1, 0, -1] }));
+    const big = headInWorld(subjectWith({ scale: 2, position: [1, 0, -1] }));
     near(big.origin, [1, 3.2, -0.8]);
     expect(big.headHeight).toBeCloseTo(0.46, 9);
     near(toHead(big, fromHead(big, [0.1, -0.2, 0.3])), [0.1, -0.2, 0.3]);
@@ -103,7 +90,7 @@ const STEPS = {
   ...{ kind: 'steps', rank: 'a0', name: 'Steps', visible: true, position: [0, 0, 0], turn: 0, colour: [0.2, 0.2, 0.2], roughness: 0.7 },
   ...{ width: 1, tread: 0.3, rise: 0.17, count: 3 },
 };
-const withSubject = (more: object) => ({ subjects: { items: { s: { ...subject(), ...more } } } });
+const withSubject = (more: object) => ({ subjects: { items: { s: { ...subjectWith(), ...more } } } });
 
 describe('the document', () => {
   const refuse = (patch: object): SetupError => {
@@ -167,8 +154,8 @@ describe('a patch in words', () => {
 describe('documents of older versions', () => {
   /** As version 1 wrote them. */
   const old = () => {
-    const { props: _, haze: __, flags: ___, ...rest } = setupWith({}, { subjects: { items: { s: subject() } } });
-    const { materials: ____, ...plain } = subject();
+    const { props: _, haze: __, flags: ___, ...rest } = setupWith({}, { subjects: { items: { s: subjectWith() } } });
+    const { materials: ____, ...plain } = subjectWith();
     const { lens: _____, ...camera } = rest.camera;
     const common = { on: true, stops: 0, kelvin: 6500, diffuse: 1, specular: 1 };
     const key = {
@@ -217,7 +204,7 @@ describe('documents of older versions', () => {
 });
 
 describe('the words of a patch', () => {
-  const setup = setupWith({ key: panelLight() }, { subjects: { items: { s: subject({ name: 'Goat' }) } } });
+  const setup = setupWith({ key: panelLight() }, { subjects: { items: { s: subjectWith({ name: 'Goat' }) } } });
   it.each([
     [{ camera: { lens: { fNumber: 2, focus: 1.5 } } }, 'f/2, sharp at 1.50 m'],
     [{ haze: { density: 0.1 } }, 'haze'],

@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import {
-  addLightPatch,
+  addLightsPatch,
   applyPatch,
   lightPatch,
   LIMITS,
@@ -37,10 +37,10 @@ describe('what keys and cards do to a light', () => {
     expect([width, height]).toEqual([1.2, 1.6]);
   });
   it('adds lights with free ids and takes them away again', () => {
-    const one = addLightPatch(setup);
+    const one = addLightsPatch(setup, [panelLight()]);
     const first = after(one.patch);
-    const two = addLightPatch(first);
-    expect(two.id).not.toBe(one.id);
-    expect(parseSetup(applyPatch(first, removeLightsPatch(first, [one.id])))).toEqual(setup);
+    const two = addLightsPatch(first, [panelLight()]);
+    expect(two.ids).not.toEqual(one.ids);
+    expect(parseSetup(applyPatch(first, removeLightsPatch(first, one.ids)))).toEqual(setup);
   });
 });

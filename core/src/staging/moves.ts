@@ -5,7 +5,6 @@ import {
   freeId,
   orderOf,
   isPlaced,
-  rectangle,
   headAround,
   LIMITS,
   toHead,
@@ -104,17 +103,6 @@ export function addLightsPatch(setup: Setup, lights: Light[], letters = ''): { p
     return id;
   });
   return { ids, patch: { lights: { items: withRanks(setup.lights, items) as unknown as Patch } } };
-}
-
-/** A plain light in front of the face. */
-export function addLightPatch(setup: Setup, letters = ''): { patch: Patch; id: string } {
-  const light = rectangle({ name: `Light ${orderOf(setup.lights).length + 1}` });
-  const { patch, ids } = addLightsPatch(
-    setup,
-    [{ ...light, place: { azimuth: 20, elevation: 30, distance: 1.5, aim: [0, 0, 0] } }],
-    letters,
-  );
-  return { patch, id: ids[0]! };
 }
 
 export const removeLightsPatch = (setup: Setup, ids: readonly string[]): Patch => ({

@@ -18,7 +18,7 @@ import {
   type Setup,
   type Thing,
 } from '../index.ts';
-import { HEAD, panelLight, setupWith } from '../testing/setups.ts';
+import { HEAD, panelLight, setupWith, subjectWith } from '../testing/setups.ts';
 
 const setup = setupWith({ key: panelLight(), rim: panelLight({ name: 'Rim' }) });
 const after = (patch: object): Setup => parseSetup(applyPatch(setup, patch));
@@ -26,7 +26,7 @@ const after = (patch: object): Setup => parseSetup(applyPatch(setup, patch));
 const withOld = setupWith(setup.lights.items, {
   subjects: {
     items: {
-      s: { rank: 'a0', name: 'S', asset: 'a'.repeat(64), visible: true, position: [0, 0, 0], turn: 0, scale: 1, head: HEAD, materials: {} },
+      s: subjectWith(),
     },
   },
 });

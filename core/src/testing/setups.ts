@@ -8,6 +8,7 @@ import {
   type Light,
   type RectangleLight,
   type Setup,
+  type Subject,
 } from '../setup/index.ts';
 
 export const HEAD: HeadFrame = { origin: [0, 1.6, 0.1], forward: [0, 0, 1], up: [0, 1, 0], height: 0.23, source: 'file' };
@@ -23,6 +24,20 @@ export const panelLight = (more: Partial<RectangleLight> = {}): RectangleLight =
     output: { held: 'luminance', value: 1000, unit: 'cd/m²', efficacy: 15 },
     ...more,
   });
+
+/** A character that nobody has moved. */
+export const subjectWith = (more: Partial<Subject> = {}): Subject => ({
+  rank: 'a0',
+  name: 'S',
+  asset: 'a'.repeat(64),
+  visible: true,
+  position: [0, 0, 0],
+  turn: 0,
+  scale: 1,
+  head: HEAD,
+  materials: {},
+  ...more,
+});
 
 /** A setup without characters, with the given lights, for tests. */
 export function setupWith(lights: Record<string, Light> = { key: panelLight() }, more: Partial<Setup> = {}): Setup {

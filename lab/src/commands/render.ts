@@ -86,9 +86,6 @@ export function smoothFilms({ set }: Rendered, samples: number, share?: number):
   return done;
 }
 
-/** A setup whose look removes so much of the noise that has been removed beside the films. */
-export const smoothedBy = (setup: Setup, smooth: number): Setup => ({ ...setup, look: { ...setup.look, smooth } });
-
 /** What `--layers` may name, beside the lights' own. */
 const LAYERS = ['depth', 'normal', 'albedo', 'position', 'identity', 'noise', 'samples', 'openness'] as const;
 
@@ -189,7 +186,7 @@ export async function renderCommand(positional: string[], options: Record<string
   const solo = wish.only === undefined ? [] : [wish.only];
   if (/\.exr$/i.test(out)) {
     // light as it is: no plate behind it, no touches
-    const { linear } = maker.linear(set, { setup: smoothedBy(setup, smooth), solo, bare: true });
+    const { linear } = maker.linear(set, { setup: { ...setup, look: { ...setup.look, smooth } }, solo, bare: true });
     const objects = rendered.scene.geometry.objects.map((o) => objectName(setup, o)).join(', ');
     const text = { plinketSetup: printable(setup.name), objects: printable(objects) };
     writeFileSync(out, writeExr(width, height, exrChannels(setup, rendered, linear, layers), text));

@@ -72,9 +72,7 @@ describe('a reading thread', () => {
   it('may take its time to start: that is not the file’s', async () => {
     // no file could be read in so little time, were the start counted with it
     const readers = new Readers(silent, { seconds: { proof: 0.5 } });
-    const started = performance.now();
     await expect(readers.read('proof', path('png-claims-30000x30000.png'), 'p.png')).rejects.toThrow(/too many|larger|PNG/);
-    expect(performance.now() - started).toBeGreaterThan(0);
     await readers.close();
   });
   it('does not go on for who is gone: neither the file in hand nor those that wait', async () => {

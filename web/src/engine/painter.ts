@@ -260,6 +260,7 @@ export class Painter {
     if (this.judged === number) return;
     this.judged = number;
     renderer.rejudge();
+    this.full?.renderer.rejudge();
   }
 
   /** Noise is removed part by part, and not while a hand is at work: between parts the worker answers. */
@@ -274,8 +275,7 @@ export class Painter {
 
   private smooth(): void {
     if (!this.show || this.show.wish.setup.look.smooth === 0) return;
-    const { renderer, smoothing } = this;
-    const quiet = this.clock.now() - this.show.at;
+    const { renderer, smoothing, quiet } = this;
     if (quiet < HAND_MS) return this.smoothSoon(HAND_MS - quiet);
     // what is shown next first: the full picture's films once it is on its way
     const { full } = this;

@@ -166,6 +166,17 @@ describe('a session', () => {
     const moved = await page.picture(page.show(applyPatch(base, { lights: { items: { key: { width: 2 } } } }), full));
     expect(moved.width).toBe(24);
   });
+  it('goes on with the screen’s own pixels where what rested in the dark is seen to be noisy once it is brighter', async () => {
+    const page = new Page();
+    const full = { full: [48, 40] as [number, number] };
+    const dark = applyPatch(base, { lights: { items: { key: { stops: -10 }, fill: { stops: -10 } } } });
+    page.say({ type: 'open', urls });
+    page.show(dark, full);
+    const rested = await page.hears('frame', (f) => f.width === 48 && f.finished);
+    page.show(base, full);
+    const after = await page.hears('frame', (f) => f.width === 48 && f.samples > rested.samples);
+    expect(after.wish).toBe(2);
+  });
   it('a proof shows the surfaces as they are, though the picture is in clay, and the clay comes back', async () => {
     const page = new Page();
     const red = applyPatch(base, { stage: { ...STAGE_DEFAULTS, kind: 'sweep', colour: [0.8, 0.05, 0.05] }, look: { view: 'plain' } });

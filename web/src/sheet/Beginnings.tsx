@@ -1,10 +1,11 @@
 import { STAGES } from '@plinket/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { FileUp, Plus } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
+import { useFileDrop } from '../parts/drop.ts';
 import { beginning, type Begin, type Origin } from './beginnings.ts';
 
 const ACCEPTED = '.glb,.gltf,.obj,.ply,.stl,.bin,.png,.jpg,.jpeg,.mtl';
@@ -34,44 +35,11 @@ function useBeginning() {
   return { busy, begin, fromFiles };
 }
 
-/** Files dropped anywhere on the Call sheet begin a setup. */
-function useDrop(take: (files: File[]) => void): boolean {
-  const [over, setOver] = useState(false);
-  const taking = useRef(take);
-  taking.current = take;
-  useEffect(() => {
-    const carries = (e: DragEvent) => e.dataTransfer?.types.includes('Files') ?? false;
-    const dragover = (e: DragEvent) => {
-      if (!carries(e)) return;
-      e.preventDefault();
-      setOver(true);
-    };
-    const leave = (e: DragEvent) => {
-      if (!e.relatedTarget) setOver(false);
-    };
-    const drop = (e: DragEvent) => {
-      if (!carries(e)) return;
-      e.preventDefault();
-      setOver(false);
-      taking.current([...(e.dataTransfer?.files ?? [])]);
-    };
-    window.addEventListener('dragover', dragover);
-    window.addEventListener('dragleave', leave);
-    window.addEventListener('drop', drop);
-    return () => {
-      window.removeEventListener('dragover', dragover);
-      window.removeEventListener('dragleave', leave);
-      window.removeEventListener('drop', drop);
-    };
-  }, []);
-  return over;
-}
-
 /** The three ways to begin: from black with a stand-in, from a stage, from a character's file. */
 export function Beginnings({ large }: { large: boolean }) {
   const { busy, begin, fromFiles } = useBeginning();
   const input = useRef<HTMLInputElement>(null);
-  const over = useDrop(fromFiles);
+  const over = useFileDrop(fromFiles);
   const way = large ? 'btn btn-sm' : 'btn btn-sm btn-ghost';
   return (
     <div className={`flex items-center gap-2 ${large ? 'justify-center' : ''}`} role="group" aria-label="New setup">

@@ -22,6 +22,7 @@ import type { AssetReport } from '../engine/messages.ts';
 import type { Stage } from './context.ts';
 import { ImportReport, type Keeping } from './ImportReport.tsx';
 import { useLightFiles } from './LightFiles.tsx';
+import { useFileDrop } from '../parts/drop.ts';
 import { letters } from '../parts/letters.ts';
 
 type Step =
@@ -49,7 +50,6 @@ const CHARACTER = /\.(glb|gltf|obj|ply|stl)$/i;
 /** Dropping a file on the Stage. A character is read away from the page, shown, confirmed. A wrong file changes nothing. */
 export function Import({ stage, opener }: { stage: Stage; opener: (ways: { choose(): void; bring(files: File[]): void }) => void }) {
   const [step, setStep] = useState<Step>();
-  const [over, setOver] = useState(false);
   const [scale, setScale] = useState(1);
   const input = useRef<HTMLInputElement>(null);
   const bringLightFile = useLightFiles();
@@ -111,32 +111,10 @@ export function Import({ stage, opener }: { stage: Stage; opener: (ways: { choos
   };
   const readRef = useRef(read);
   readRef.current = read;
+  const over = useFileDrop((files) => void read(files));
 
   useEffect(() => {
     opener({ choose: () => input.current?.click(), bring: (files) => void readRef.current(files) });
-    const carries = (e: DragEvent) => e.dataTransfer?.types.includes('Files') ?? false;
-    const dragover = (e: DragEvent) => {
-      if (!carries(e)) return;
-      e.preventDefault();
-      setOver(true);
-    };
-    const leave = (e: DragEvent) => {
-      if (!e.relatedTarget) setOver(false);
-    };
-    const drop = (e: DragEvent) => {
-      if (!carries(e)) return;
-      e.preventDefault();
-      setOver(false);
-      void readRef.current([...(e.dataTransfer?.files ?? [])]);
-    };
-    window.addEventListener('dragover', dragover);
-    window.addEventListener('dragleave', leave);
-    window.addEventListener('drop', drop);
-    return () => {
-      window.removeEventListener('dragover', dragover);
-      window.removeEventListener('dragleave', leave);
-      window.removeEventListener('drop', drop);
-    };
   }, [opener]);
 
   /** Mends anew from the file as it came; the last wish counts. */

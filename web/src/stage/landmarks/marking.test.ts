@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import { applyPatch, LANDMARK_NAMES, parseSetup, type HeadFrame, type LandmarkName, type Vec3 } from '@plinket/core';
-import { HEAD, setupWith } from '../../../../core/src/testing/setups.ts';
+import { HEAD, setupWith, subjectWith } from '../../../../core/src/testing/setups.ts';
 import { ASKED, confirm, confirmAll, confirmed, landmarksPatch, leaveOut, mirrorOver, put, startMarking } from './marking.ts';
 
 const head: HeadFrame = { origin: [0, 1.6, 0.1], forward: [0, 0, 1], up: [0, 1, 0], height: 0.23, source: 'proposed' };
@@ -90,17 +90,7 @@ describe('keeping landmarks', () => {
         subjects: {
           items: {
             s: {
-              ...{
-                rank: 'a0',
-                name: 'S',
-                asset: 'a'.repeat(64),
-                visible: true,
-                position: [0, 0, 0],
-                turn: 0,
-                scale: 1,
-                head: HEAD,
-                materials: {},
-              },
+              ...subjectWith(),
               pose: { clip: 'nods', time: 1, head: HEAD },
               landmarks: { noseBase: [0, 1.5, 0.1], noseTip: [0, 1, 1] },
             },
