@@ -122,12 +122,41 @@ test('from black to a kept proof, without a mouse', async ({ page }) => {
   await untilSaved(page);
 });
 
-test('a character’s file begins a setup of its own', async ({ page }) => {
-  await page.goto('/');
+/** Drags a file over the page and lets go, as a file manager does. */
+async function dropFile(page: Page, name: string, bytes: Buffer, invitation: RegExp): Promise<void> {
+  const carried = await page.evaluateHandle(
+    ([called, base64]) => {
+      const data = new DataTransfer();
+      data.items.add(new File([Uint8Array.from(atob(base64!), (c) => c.charCodeAt(0))], called!));
+      return data;
+    },
+    [name, bytes.toString('base64')],
+  );
+  await page.dispatchEvent('body', 'dragover', { dataTransfer: carried });
+  await expect(page.getByText(invitation)).toBeVisible();
+  await page.dispatchEvent('body', 'dragleave');
+  await expect(page.getByText(invitation)).toBeHidden();
+  await page.dispatchEvent('body', 'dragover', { dataTransfer: carried });
+  await page.dispatchEvent('body', 'drop', { dataTransfer: carried });
+  await expect(page.getByText(invitation)).toBeHidden();
+}
+
+test('a character’s file begins a setup of its own, chosen or dropped; on the Stage it comes in', async ({ page }) => {
   const glb = readFileSync(new URL('../demo/assets/goat.glb', import.meta.url));
+  const kept = async (name: string) => {
+    await page.waitForURL('**/setup/*');
+    await page.getByTestId('import-keep').click({ timeout: 60_000 });
+    await expect(async () => expect(Object.keys((await setupIn(page)).subjects.items)).toHaveLength(1)).toPass();
+    expect((await setupIn(page)).name).toBe(name);
+  };
+  await page.goto('/');
   await page.getByTestId('new-file-input').setInputFiles({ name: 'quay goat.glb', mimeType: 'model/gltf-binary', buffer: glb });
-  await page.waitForURL('**/setup/*');
-  await page.getByTestId('import-keep').click({ timeout: 60_000 });
-  await expect(async () => expect(Object.keys((await setupIn(page)).subjects.items)).toHaveLength(1)).toPass();
-  expect((await setupIn(page)).name).toBe('quay goat');
+  await kept('quay goat');
+  await page.goto('/');
+  await dropFile(page, 'pier goat.glb', glb, /Let go to begin/);
+  await kept('pier goat');
+  await dropFile(page, 'another goat.glb', glb, /Drop it here/);
+  await expect(page.getByTestId('import-report')).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Leave it' }).click();
+  await expect(page.getByTestId('import-report')).toBeHidden();
 });
