@@ -8,10 +8,10 @@ export async function firstSetup(page: Page): Promise<{ id: string; revision: nu
 }
 
 /** A copy of the demo's setup, for tests that change it much. */
-export async function copiedSetup(page: Page): Promise<string> {
+export async function copiedSetup(page: Page, name = 'A copy to work on'): Promise<string> {
   const { id } = await firstSetup(page);
   const { document } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { document: { name: string } };
-  const made = await page.request.post('/api/setups', { data: { document: { ...document, name: 'A copy to work on' } } });
+  const made = await page.request.post('/api/setups', { data: { document: { ...document, name } } });
   return ((await made.json()) as { id: string }).id;
 }
 

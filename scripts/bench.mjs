@@ -14,6 +14,7 @@ const BENCHES = [
   'lights',
   'balance',
   'denoise',
+  'skin',
   'memory',
   'first-picture',
   'calm',

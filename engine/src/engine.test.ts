@@ -158,8 +158,8 @@ describe('the engine', () => {
       await new Promise<void>((resolve) => (renderer.onProgress = () => renderer.progress().samples >= 1 && resolve()));
       const before = port.jobs;
       update(renderer, at(30), size, 2);
-      // 80 × 64 pixels in tiles of 32
-      expect(port.jobs - before).toBe(6);
+      // 80 × 64 pixels of the coarse picture, all of its tiles at once
+      expect(port.jobs - before).toBe(renderer.set.coarseTiles.length);
     });
   });
 
@@ -176,6 +176,24 @@ describe('the engine', () => {
     });
     // one tile of the new picture, and at most what was already under way
     expect(port.jobs - before).toBeLessThanOrEqual(3);
+  });
+
+  it('held it traces coarse pictures only, one after the other, and goes on when it is let go', async () => {
+    const port = localPort();
+    const renderer = await rendered(poolOf([port], loadKernel(false)), scene, { ...options, coarse: true, samples: 2 });
+    renderer.hold(true);
+    const wide = (width: number) => compile(applyPatch(setup, { lights: { items: { key: { width } } } }), () => undefined, scene);
+    for (const width of [2, 2.5]) {
+      const before = port.jobs;
+      update(renderer, wide(width), { ...options, coarse: true, samples: 2 });
+      while (!renderer.set.presentable) await new Promise((resolve) => setTimeout(resolve, 2));
+      await new Promise((resolve) => setTimeout(resolve, 30));
+      expect(port.jobs - before).toBe(renderer.set.coarseTiles.length);
+      expect(renderer.progress().samples).toBe(0);
+    }
+    renderer.hold(false);
+    while (!renderer.finished) await new Promise((resolve) => setTimeout(resolve, 2));
+    expect(renderer.progress().samples).toBe(2);
   });
 
   it('goes on when one tile is all there is: its passes follow each other', async () => {

@@ -17,6 +17,9 @@ const COARSE = 4;
 /** Samples of the coarse picture's pixels. */
 export const COARSE_SAMPLES = 2;
 
+/** Workers from which on pieces of a coarse picture are small. */
+const MANY = 4;
+
 /** Films of one light: the fine one, tile by tile, and the coarse one that stands in for it. */
 export interface LightFilms {
   key: string;
@@ -60,10 +63,13 @@ export class FilmSet implements FilmSource, Work {
   guided = new Uint8Array(0);
   resting = new Uint8Array(0);
   readonly math: FilmMath;
+  private readonly coarseTile: number;
   private frame: Frame = { width: 0, height: 0, haze: false, coarse: true };
 
-  constructor(math: FilmMath = plainFilmMath()) {
+  /** @param workers among whom a coarse picture is shared out: for few, larger pieces need fewer messages */
+  constructor(math: FilmMath = plainFilmMath(), workers = MANY) {
     this.math = math;
+    this.coarseTile = workers < MANY ? 64 : 32;
   }
 
   get width(): number {
@@ -87,7 +93,7 @@ export class FilmSet implements FilmSource, Work {
     if (!sameSize) {
       this.tiles = tilesOf(frame.width, frame.height);
       const small = this.coarseSize;
-      this.coarseTiles = tilesOf(small.width, small.height);
+      this.coarseTiles = tilesOf(small.width, small.height, this.coarseTile);
     }
     if (all) {
       this.guides = new Guides(frame.width, frame.height);
@@ -120,7 +126,7 @@ export class FilmSet implements FilmSource, Work {
     return {
       key: light.key,
       film: new Film(width, height, { math: this.math, haze }),
-      coarse: coarse ? new Film(small.width, small.height, { haze }) : undefined,
+      coarse: coarse ? new Film(small.width, small.height, { math: this.math, haze }) : undefined,
       done: new Uint16Array(this.tiles.length),
       busy: new Uint8Array(this.tiles.length),
       coarseDone: new Uint8Array(this.coarseTiles.length),

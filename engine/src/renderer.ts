@@ -21,11 +21,12 @@ export class Renderer {
   private msSpent = 0;
   private samplesTraced = 0;
   private failed = false;
+  private held = false;
   private showing = 0;
 
   constructor(pool: Pool, math?: FilmMath) {
     this.pool = pool;
-    this.set = new FilmSet(math);
+    this.set = new FilmSet(math, pool.size);
     this.unwatch = pool.watch({ idle: () => this.pump(), error: (e) => this.fail(e) });
   }
 
@@ -69,6 +70,14 @@ export class Renderer {
     this.pump();
   }
 
+  /**
+   * While held only coarse pictures are traced: a hand that moves something would throw the finer ones away, and must not wait for them.
+   */
+  hold(held: boolean): void {
+    this.held = held;
+    if (!held) this.pump();
+  }
+
   private judge(t: number): void {
     const adaptive = this.wishes.current?.options.adaptive,
       { set } = this;
@@ -104,7 +113,8 @@ export class Renderer {
     while (!this.failed && this.wishes.current) {
       const { samples, coarse, adaptive } = this.wishes.current.options;
       const small = this.pool.hasRoom(true) ? nextCoarse(this.set, COARSE_SAMPLES) : undefined;
-      const step = small ?? (this.pool.hasRoom(false) ? nextFine(this.set, samples, coarse || adaptive !== undefined) : undefined);
+      const step =
+        small ?? (!this.held && this.pool.hasRoom(false) ? nextFine(this.set, samples, coarse || adaptive !== undefined) : undefined);
       if (!step) return;
       void this.send(this.wishes.current, step);
     }

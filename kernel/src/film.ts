@@ -38,6 +38,11 @@ export interface PlaneShape {
   columns: number;
 }
 
+export interface Size {
+  width: number;
+  height: number;
+}
+
 /** Half of a 3 × 3 window. */
 export const TAPS = 4;
 
@@ -71,6 +76,11 @@ export interface FilmMath {
     keep: number,
     gain: number,
   ): void;
+  /**
+   * out += light · ratios + gloss, both small pictures (r g b) enlarged bilinearly to the size of `out`; without `ratios` (one for each
+   * float of `out`) they are 1.
+   */
+  enlarge(out: Float32Array, size: Size, light: Float32Array, gloss: Float32Array, small: Size, ratios?: Float32Array): void;
   /** Linear r g b to RGBA bytes. */
   develop(src: Float32Array, width: number, out: Uint8ClampedArray<ArrayBufferLike>, tables: DevelopTables): void;
   /** Weights between pixels and four of their eight neighbours at `step`; `guides` ten planes, `out` four. See assembly/film. */
@@ -93,6 +103,17 @@ interface Exports {
     bb: number,
   ): void;
   mixBlock(to: number, stride: number, from: number, columns: number, rows: number, keep: number, gain: number): void;
+  enlarge(
+    out: number,
+    width: number,
+    height: number,
+    light: number,
+    gloss: number,
+    smallWidth: number,
+    smallHeight: number,
+    ratios: number,
+    rows: number,
+  ): void;
   develop(
     src: number,
     pixels: number,
@@ -177,6 +198,19 @@ export function simdFilmMath(module: WebAssembly.Module): FilmMath {
   };
   // what is mixed in comes from elsewhere and is brought here first, so many floats at most
   let staging: Float32Array | undefined;
+  const floats = (length: number): Float32Array => {
+    const block = take(length * 4);
+    const array = new Float32Array(memory.buffer, block.at, length);
+    addresses.set(array, block);
+    return array;
+  };
+  const free = (array: Float32Array | Uint8ClampedArray<ArrayBufferLike>): void => {
+    const block = addresses.get(array);
+    if (!block) return;
+    addresses.delete(array);
+    used -= block.size;
+    arena.give(block);
+  };
   return {
     kind: 'simd',
     get used() {
@@ -185,25 +219,14 @@ export function simdFilmMath(module: WebAssembly.Module): FilmMath {
     get held() {
       return memory.buffer.byteLength;
     },
-    floats(length) {
-      const block = take(length * 4);
-      const array = new Float32Array(memory.buffer, block.at, length);
-      addresses.set(array, block);
-      return array;
-    },
+    floats,
     bytes(length) {
       const block = take(length);
       const array = new Uint8ClampedArray(memory.buffer, block.at, length);
       addresses.set(array, block);
       return array;
     },
-    free(array) {
-      const block = addresses.get(array);
-      if (!block) return;
-      addresses.delete(array);
-      used -= block.size;
-      arena.give(block);
-    },
+    free,
     accumulate: (out, a, b, from, count, p, q) =>
       run.accumulate(at(out) + from * 4, at(a) + from * 4, at(b) + from * 4, count, p[0], p[1], p[2], q[0], q[1], q[2]),
     mixBlock(to, start, stride, from, first, columns, rows, keep, gain) {
@@ -223,6 +246,11 @@ export function simdFilmMath(module: WebAssembly.Module): FilmMath {
           staging.set(from.subarray(begin, begin + some * width));
           run.mixBlock(at(to) + (start + row * stride + c) * 4, stride, staging.byteOffset, width, some, keep, gain);
         }
+    },
+    enlarge(out, { width, height }, light, gloss, small, ratios) {
+      const rows = floats(width * 12);
+      run.enlarge(at(out), width, height, at(light), at(gloss), small.width, small.height, at(ratios), at(rows));
+      free(rows);
     },
     develop: (src, width, out, t) =>
       run.develop(at(src), src.length / 3, width, at(out), t.kind, at(t.matrix), at(t.curve), at(t.extra), t.size ?? 0, at(t.mask)),

@@ -15,6 +15,7 @@ export {
   type DevelopTables,
   type FilmMath,
   type PlaneShape,
+  type Size,
 } from './film.ts';
 export { checkMesh, MAX_TRIANGLES, MeshError, type MeshErrorCode, type MeshPart, type RayMesh } from './mesh.ts';
 export type { RayKernel } from './types.ts';

@@ -1,4 +1,14 @@
-import { CURVE_STEPS, CURVE_TOP, DEVELOP_CUBE, DEVELOP_LUMINANCE, DEVELOP_NEUTRAL, TAPS, type FilmMath, type PlaneShape } from './film.ts';
+import {
+  CURVE_STEPS,
+  CURVE_TOP,
+  DEVELOP_CUBE,
+  DEVELOP_LUMINANCE,
+  DEVELOP_NEUTRAL,
+  TAPS,
+  type FilmMath,
+  type PlaneShape,
+  type Size,
+} from './film.ts';
 
 /** The curve's value at the nearest of its steps, which are far finer than 8 bit. */
 const curveAt = (curve: Float32Array, v: number): number =>
@@ -85,6 +95,29 @@ function filter(src: Float32Array, out: Float32Array, weights: Float32Array, s: 
     }
 }
 
+/** Where pixel `i` of `large` looks among `small`: the first, the second, and how far between. */
+function between(i: number, large: number, small: number): [number, number, number] {
+  const at = Math.min(small - 1, Math.max(0, ((i + 0.5) * small) / large - 0.5)),
+    first = Math.floor(at);
+  return [first, Math.min(small - 1, first + 1), at - first];
+}
+
+function enlarge(out: Float32Array, size: Size, light: Float32Array, gloss: Float32Array, small: Size, ratios?: Float32Array): void {
+  for (let y = 0, o = 0; y < size.height; y++) {
+    const [above, below, v] = between(y, size.height, small.height);
+    for (let x = 0; x < size.width; x++) {
+      const [left, right, u] = between(x, size.width, small.width);
+      const at = (of: Float32Array, c: number): number => {
+        const p = (row: number, column: number) => of[(row * small.width + column) * 3 + c]!;
+        const top = p(above, left) + (p(above, right) - p(above, left)) * u,
+          bottom = p(below, left) + (p(below, right) - p(below, left)) * u;
+        return top + (bottom - top) * v;
+      };
+      for (let c = 0; c < 3; c++, o++) out[o] = out[o]! + at(light, c) * (ratios ? ratios[o]! : 1) + at(gloss, c);
+    }
+  }
+}
+
 /** The plain twin: oracle of the tests, and what serves where threads may share no memory. */
 export function plainFilmMath(): FilmMath {
   let used = 0;
@@ -118,6 +151,7 @@ export function plainFilmMath(): FilmMath {
         for (let i = 0, o = start + j * stride, d = first + j * columns; i < columns; i++)
           to[o + i] = to[o + i]! * keep + from[d + i]! * gain;
     },
+    enlarge,
     develop(src, width, out, t) {
       const m = t.matrix,
         rgb = [0, 0, 0];

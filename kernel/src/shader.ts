@@ -2,7 +2,7 @@ import type { RayMesh } from './mesh.ts';
 import { batchArrays, batchBytes, batchStride, BATCH_FIELDS, type BatchArrays } from './batch.ts';
 
 /** Paths that a shader's batch holds. */
-export const BATCH_CAPACITY = 4096;
+export const BATCH_CAPACITY = 8192;
 /** Rectangle lights that it can be given, and floats of films that it has room for. */
 export const SHADER_LIGHTS = 256;
 export const FILM_ROOM = 1 << 20;

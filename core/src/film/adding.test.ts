@@ -37,6 +37,32 @@ describe('taking a tile in', () => {
     simd.free(a);
   });
 
+  it.each([
+    ['a row of fours', 16, 8, 4, 2, true],
+    ['odd sizes', 37, 23, 10, 6, true],
+    ['without ratios', 37, 23, 10, 6, false],
+    ['one pixel', 9, 7, 1, 1, true],
+  ])('enlarged in SIMD is what the plain twin does: %s', (_name, width, height, w, h, withRatios) => {
+    const [size, small] = [
+      { width, height },
+      { width: w, height: h },
+    ];
+    const made = [simd, plain].map((math) => {
+      const filled = (n: number, f: number) => {
+        const array = math.floats(n);
+        array.set(wave(n, f));
+        return array;
+      };
+      const out = filled(width * height * 3, 0.2);
+      const [light, gloss, ratios] = [filled(w * h * 3, 0.7), filled(w * h * 3, 1.3), filled(width * height * 3, 0.05)];
+      math.enlarge(out, size, light, gloss, small, withRatios ? ratios : undefined);
+      const sums = Array.from(out);
+      [out, light, gloss, ratios].forEach((a) => math.free(a));
+      return sums;
+    });
+    made[0]!.forEach((v, i) => expect(v).toBeCloseTo(made[1]![i]!, 4));
+  });
+
   it('a film is the mean of all its samples, whatever parts they came in', () => {
     const tile = { x: 2, y: 1, width: 3, height: 2 };
     const parts = [1, 2, 5].map((samples, k) =>
@@ -187,7 +213,7 @@ describe('lights whose coarse films are shown alone', () => {
     const voices: Voice[] = [{ film: noisy, coarse, gain: gain(1), waits: true }];
     const [without, withThem] = [new Float32Array(W * H * 3), new Float32Array(W * H * 3)];
     balance(plain, voices, without);
-    balance(plain, voices, withThem, new FineColours(guides()));
+    balance(plain, voices, withThem, new FineColours(guides(), plain));
     const row = (picture: Float32Array) => Array.from({ length: W }, (_, x) => picture[(8 * W + x) * 3]!);
     // enlarged alone the edge is four pixels wide; with the colours it is none
     expect(row(without)[7]! - row(without)[8]!).toBeLessThan(0.15);
@@ -197,16 +223,21 @@ describe('lights whose coarse films are shown alone', () => {
   it('gloss takes no colour, and where nothing is colours change nothing', () => {
     const coarse = flat(4, 4, 0, 0.3);
     const out = new Float32Array(W * H * 3);
-    balance(plain, [{ film: noisy, coarse, gain: gain(1), waits: true }], out, new FineColours(guides()));
+    balance(plain, [{ film: noisy, coarse, gain: gain(1), waits: true }], out, new FineColours(guides(), plain));
     for (const v of out) expect(v).toBeCloseTo(0.3, 5);
-    balance(plain, [{ film: noisy, coarse: flat(4, 4, 0.3, 0), gain: gain(1), waits: true }], out, new FineColours(new Guides(W, H)));
+    balance(
+      plain,
+      [{ film: noisy, coarse: flat(4, 4, 0.3, 0), gain: gain(1), waits: true }],
+      out,
+      new FineColours(new Guides(W, H), plain),
+    );
     for (const v of out) expect(v).toBeCloseTo(0.3, 5);
   });
   it('a dark colour beside a light one makes no firefly', () => {
     const g = guides();
     for (let p = 0; p < W * H; p++) if (p % W >= W / 2) for (let c = 0; c < 3; c++) g.sums[p * 11 + 7 + c] = 0;
     const out = new Float32Array(W * H * 3);
-    balance(plain, [{ film: noisy, coarse: flat(4, 4, 1, 0), gain: gain(1), waits: true }], out, new FineColours(g));
+    balance(plain, [{ film: noisy, coarse: flat(4, 4, 1, 0), gain: gain(1), waits: true }], out, new FineColours(g, plain));
     expect(Math.max(...out)).toBeLessThanOrEqual(4);
   });
   it('the guides know when all of them are there', () => {

@@ -56,11 +56,7 @@ export function balance(math: FilmMath, voices: Voice[], out: Float32Array, colo
   for (const { film, coarse, gain, waits } of voices) {
     if (!coarse) continue;
     if (waits && (waiting.length === 0 || waiting[0]!.coarse.width === coarse.width)) waiting.push({ coarse, gain });
-    else if (waits || film.missing > 0)
-      fillFromCoarse([{ coarse, gain }], out, film.width, film.height, waits ? undefined : film.counts, colours);
+    else if (waits || film.missing > 0) fillFromCoarse(math, [{ coarse, gain }], out, film, waits ? undefined : film.counts, colours);
   }
-  if (waiting.length) {
-    const { width, height } = voices[0]!.film;
-    fillFromCoarse(waiting, out, width, height, undefined, colours);
-  }
+  if (waiting.length) fillFromCoarse(math, waiting, out, voices[0]!.film, undefined, colours);
 }

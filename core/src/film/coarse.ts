@@ -1,5 +1,6 @@
 // What a hand sees while it moves a light: a small film, enlarged. Its light is soft and bears that; the surfaces' colours do not,
 // so they are taken from the fine picture's own first surfaces where those are known.
+import type { FilmMath, Size } from '@plinket/kernel';
 import type { Gain } from '../setup/index.ts';
 import type { Film, Guides } from './film.ts';
 
@@ -16,7 +17,11 @@ export class FineColours {
   readonly fine: Float32Array;
   private coarse: { width: number; height: number; ratios: Float32Array } | undefined;
 
-  constructor(guides: Guides) {
+  private readonly math: FilmMath;
+
+  /** @param math whose memory the ratios take, until `release` */
+  constructor(guides: Guides, math: FilmMath) {
+    this.math = math;
     this.width = guides.width;
     this.height = guides.height;
     const pixels = guides.width * guides.height;
@@ -38,7 +43,8 @@ export class FineColours {
         counts[k] = counts[k]! + 1;
         for (let c = 0; c < 3; c++) sums[k * 3 + c] = sums[k * 3 + c]! + this.fine[p * 3 + c]!;
       }
-    const ratios = new Float32Array(this.fine.length);
+    this.release();
+    const ratios = this.math.floats(this.fine.length);
     // between four coarse pixels the mean is bilinear, as their light will be
     const rows = stepsOf(this.height, height),
       columns = stepsOf(this.width, width);
@@ -59,6 +65,12 @@ export class FineColours {
       }
     this.coarse = { width, height, ratios };
     return ratios;
+  }
+
+  /** Gives the ratios' memory back; they are made again when they are asked for. */
+  release(): void {
+    if (this.coarse) this.math.free(this.coarse.ratios);
+    this.coarse = undefined;
   }
 }
 
@@ -82,63 +94,41 @@ export interface CoarsePart {
   gain: Gain;
 }
 
+const NOTHING = [0, 0, 0] as const;
+
 /** Layers of coarse films of one size as they are heard: what takes the surfaces' colours, then what does not. */
-function heard(parts: CoarsePart[]): [Float32Array, Float32Array] {
+function heard(math: FilmMath, parts: CoarsePart[]): [Float32Array, Float32Array] {
   const { length } = parts[0]!.coarse.planes[0]!;
-  const light = new Float32Array(length),
-    gloss = new Float32Array(length);
-  for (const { coarse, gain } of parts) {
+  const sums: [Float32Array, Float32Array] = [math.floats(length), math.floats(length)];
+  for (const { coarse, gain } of parts)
     coarse.layers.forEach(({ name, albedo }, l) => {
-      const plane = coarse.planes[l]!,
-        to = albedo ? light : gloss;
-      for (let c = 0; c < 3; c++) {
-        const k = gain[name][c]!;
-        for (let i = c; i < length; i += 3) to[i] = to[i]! + plane[i]! * k;
-      }
+      const plane = coarse.planes[l]!;
+      math.accumulate(sums[albedo ? 0 : 1], plane, plane, 0, length, gain[name], NOTHING);
     });
-  }
-  return [light, gloss];
+  return sums;
 }
 
 /**
- * Adds coarse films of one size to a picture of `width` × `height`, bilinearly, row by row: where `counts` are 0, or everywhere
- * without them.
+ * Adds coarse films of one size to a picture, bilinearly: where `counts` are 0, or everywhere without them. All arrays belong to `math`.
  */
 export function fillFromCoarse(
+  math: FilmMath,
   parts: CoarsePart[],
   out: Float32Array,
-  width: number,
-  height: number,
+  size: Size,
   counts?: Uint16Array,
   colours?: FineColours,
 ): void {
   const { coarse } = parts[0]!;
-  const [light, gloss] = heard(parts),
-    floats = coarse.width * 3;
-  const columns = stepsOf(width, coarse.width),
-    rows = stepsOf(height, coarse.height);
-  const ratios = colours?.width === width && colours.height === height ? colours.ratiosFor(coarse.width, coarse.height) : undefined;
-  const lightRow = new Float32Array(floats),
-    glossRow = new Float32Array(floats);
-  for (let y = 0, i = 0; y < height; y++) {
-    const above = rows.first[y]! * floats,
-      below = rows.second[y]! * floats,
-      v = rows.share[y]!;
-    for (let c = 0; c < floats; c++) {
-      const s = light[above + c]!,
-        g = gloss[above + c]!;
-      lightRow[c] = s + (light[below + c]! - s) * v;
-      glossRow[c] = g + (gloss[below + c]! - g) * v;
-    }
-    for (let x = 0; x < width; x++, i++) {
-      if (counts && counts[i] !== 0) continue;
-      const a = columns.first[x]! * 3,
-        b = columns.second[x]! * 3,
-        u = columns.share[x]!;
-      for (let c = 0, o = i * 3; c < 3; c++, o++) {
-        const l = lightRow[a + c]! + (lightRow[b + c]! - lightRow[a + c]!) * u;
-        out[o] = out[o]! + (ratios ? l * ratios[o]! : l) + glossRow[a + c]! + (glossRow[b + c]! - glossRow[a + c]!) * u;
-      }
-    }
-  }
+  const [light, gloss] = heard(math, parts);
+  const ratios =
+    colours?.width === size.width && colours.height === size.height ? colours.ratiosFor(coarse.width, coarse.height) : undefined;
+  if (counts) {
+    const all = math.floats(out.length);
+    math.enlarge(all, size, light, gloss, coarse, ratios);
+    for (let p = 0; p < counts.length; p++) if (counts[p] === 0) for (let o = p * 3; o < p * 3 + 3; o++) out[o] = out[o]! + all[o]!;
+    math.free(all);
+  } else math.enlarge(out, size, light, gloss, coarse, ratios);
+  math.free(light);
+  math.free(gloss);
 }

@@ -1,6 +1,9 @@
 import { describe, expect, it } from '@jest/globals';
+import { plainFilmMath } from '@plinket/kernel';
 import { gainOn } from '../setup/index.ts';
 import { Film, FineColours, Guides, KnownColours, type Voice } from './index.ts';
+
+const plain = plainFilmMath();
 
 describe('the colours of a view', () => {
   const full = gainOn([1, 1, 1]);
@@ -12,7 +15,7 @@ describe('the colours of a view', () => {
   const voice = (more: Partial<Voice> = {}): Voice => ({ film: new Film(8, 8), coarse: new Film(2, 2), gain: full, ...more });
 
   it('are read when a coarse film needs them and every pixel has one', () => {
-    const known = new KnownColours();
+    const known = new KnownColours(plain);
     expect(known.for(seen(0), [voice()])).toBeUndefined();
     expect(known.for(seen(1), [voice()])).toBeInstanceOf(FineColours);
     const whole = new Film(8, 8);
@@ -22,7 +25,7 @@ describe('the colours of a view', () => {
     expect(known.for(seen(1), [{ film: new Film(8, 8), gain: full }])).toBeUndefined();
   });
   it('once for a view, and once more when its edges are known well', () => {
-    const known = new KnownColours(),
+    const known = new KnownColours(plain),
       guides = seen(1);
     const first = known.for(guides, [voice()]);
     guides.counts.fill(4);

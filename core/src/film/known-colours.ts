@@ -1,3 +1,4 @@
+import type { FilmMath } from '@plinket/kernel';
 import type { Voice } from './balance.ts';
 import { FineColours } from './coarse.ts';
 import type { Guides } from './film.ts';
@@ -7,7 +8,12 @@ const WELL = 8;
 
 /** Colours of the first surfaces of the view that is traced, once all are known: for the light of coarse films to fall on. */
 export class KnownColours {
+  private readonly math: FilmMath;
   private known: { guides: Guides; samples: number; colours: FineColours } | undefined;
+
+  constructor(math: FilmMath) {
+    this.math = math;
+  }
 
   /** The colours, where some voice needs them and all pixels have one. */
   for(guides: Guides, heard: Voice[]): FineColours | undefined {
@@ -17,7 +23,8 @@ export class KnownColours {
     const { known } = this;
     // read once more when the edges have been sampled well
     if (known?.guides === guides && !(samples >= WELL && known.samples < WELL)) return known.colours;
-    const colours = new FineColours(guides);
+    const colours = new FineColours(guides, this.math);
+    known?.colours.release();
     this.known = { guides, samples, colours };
     return colours;
   }

@@ -76,12 +76,13 @@ export class PictureMaker {
   private readonly developer: Developer;
   /** For views that are not the setup's. */
   private readonly plain: Developer;
-  private readonly colours = new KnownColours();
+  private readonly colours: KnownColours;
   private readonly rooms: { large?: Room; small?: Room } = {};
 
   constructor(math: FilmMath, files: PictureFiles) {
     this.math = math;
     this.files = files;
+    this.colours = new KnownColours(math);
     this.developer = new Developer(math);
     this.plain = new Developer(math);
   }

@@ -13,6 +13,7 @@ export const DIRECTION = 1;
 export const HOLE = 2;
 export const INSIDE = 3;
 export const DEPTH = 4;
+export const LAYER = 5;
 
 /** Key of a decision at a step. */
 export const stepKey = (seed: number, step: number, what: number): number => mix(STEPS + step * 8 + what, seed);

@@ -15,7 +15,7 @@ import { openness } from './openness.ts';
 import { Reader, type ReadJob, type ReadResult } from './read.ts';
 import { receiverLight, receiverRays } from './receiver.ts';
 import { scatter } from './scatter.ts';
-import { comeOutElsewhere, makeProbes, type Probes } from './subsurface.ts';
+import { Depth, roomToSplit } from './subsurface.ts';
 import { packMaterials, prepareMaterials, standOnSurfaces } from './surface.ts';
 import { WantedFilms } from './wanted.ts';
 
@@ -37,6 +37,11 @@ export interface TraceJob {
   guides?: boolean;
   /** Light does not go into skin and its like but leaves where it came: less noise, for a picture that is there at once. */
   shallow?: boolean;
+  /**
+   * Whether a path is split where light goes into skin. Default: yes, where the tile leaves room for it. Without it comes out at one
+   * point by chance, or is reflected, which is noisier: to compare.
+   */
+  split?: boolean;
   /** Most luminance of one indirect contribution, for a light of luminance 1. Default: no limit. */
   clamp?: number;
 }
@@ -89,7 +94,8 @@ export class Tracer {
   /** Shades plain surfaces in the kernel, where that is possible. */
   private readonly shader: Shader | undefined;
   private readonly materials: ReturnType<typeof prepareMaterials>;
-  private readonly probes: Probes | undefined;
+  /** Where light goes into something, if it does anywhere. */
+  private readonly depth: Depth | undefined;
   private readonly cache: HitCache;
   private reader: Reader | undefined;
   /** Samplers of lights that were asked for, by their keys: some take a while to prepare. */
@@ -104,8 +110,8 @@ export class Tracer {
     const { A, B } = albedoTables();
     shader?.setTables(maskWords(), A, B);
     this.shader = shader?.setMaterials(packMaterials(this.materials)) ? shader : undefined;
-    this.batch = new Batch(Math.min(kernel.capacity, MAX_TILE_PIXELS), this.shader);
-    this.probes = geometry.materials.some((m) => m.subsurface > 0) ? makeProbes(this.batch.capacity, geometry.materials) : undefined;
+    this.batch = new Batch(kernel.capacity, this.shader);
+    this.depth = geometry.materials.some((m) => m.subsurface > 0) ? new Depth(this.batch, geometry) : undefined;
   }
 
   /** @throws RangeError when the tile has more pixels than `MAX_TILE_PIXELS`. */
@@ -113,7 +119,7 @@ export class Tracer {
     const { tile, lights, seed, haze } = job;
     const { kernel, batch } = this;
     const pixels = tile.width * tile.height;
-    if (pixels > batch.capacity) throw new RangeError(`A tile of ${pixels} pixels is more than ${batch.capacity}.`);
+    if (pixels > MAX_TILE_PIXELS) throw new RangeError(`A tile of ${pixels} pixels is more than ${MAX_TILE_PIXELS}.`);
     // haze and clamp are the host's matter throughout
     const shader = haze || job.clamp ? undefined : this.shader;
     const wanted = new WantedFilms(lights, this.samplerOf, pixels, haze !== undefined, shader);
@@ -121,12 +127,13 @@ export class Tracer {
     const alpha = new Float32Array(pixels);
     const guides = job.guides ? emptyGuides(pixels) : undefined;
     this.cache.look(`${job.camera.key} ${seed} ${job.bounces} ${haze?.density ?? 0}`);
-    const probes = job.shallow ? undefined : this.probes;
+    const depth = job.shallow ? undefined : this.depth;
+    const split = job.split !== false && roomToSplit(batch.capacity, pixels);
     const place = `${job.width} ${job.height} ${tile.x} ${tile.y} ${tile.width} ${tile.height}`;
     for (let sample = job.from; sample < job.to; sample++) {
       const n = cameraRays(batch, kernel.rays, job.camera, job.width, job.height, tile, sample, seed, shader);
-      const far = this.cache.begin(`${place} ${sample} ${shader ? 1 : 0} ${probes ? 1 : 0}`, sample, wanted.far);
-      this.walk(context, wanted, n, sample, 0, far, { alpha, guides, haze, probes });
+      const far = this.cache.begin(`${place} ${sample} ${shader ? 1 : 0} ${depth ? (split ? 2 : 1) : 0}`, sample, wanted.far);
+      this.walk(context, wanted, n, sample, 0, far, { alpha, guides, haze, depth, split });
       wanted.endSample();
     }
     const { offered, removed } = context.limits;
@@ -204,7 +211,7 @@ export class Tracer {
     sample: number,
     firstStep: number,
     far: boolean,
-    more: { alpha?: Float32Array; guides?: GuideSums; haze?: Haze; probes?: Probes },
+    more: { alpha?: Float32Array; guides?: GuideSums; haze?: Haze; depth?: Depth; split?: boolean },
   ): void {
     const { kernel, batch, geometry, cache } = this;
     const { bounces, seed, limits, shader } = context;
@@ -230,13 +237,18 @@ export class Tracer {
       if (step === 0)
         for (const { reach, index } of wanted.openness) rays.shadow += openness(batch, kernel, reach, wanted.film(index), n, sample, seed);
       if (nothingToLight && !(more.guides && step < CLEAR_PASSES)) return;
-      if (more.probes) rays.walk += comeOutElsewhere(batch, kernel, cache, geometry, more.probes, n, sample, step, seed);
+      if (more.depth) {
+        const out = more.depth.comeOut(kernel, cache, n, sample, { step, seed }, more.split === true);
+        n = out.count;
+        rays.walk += out.rays;
+      }
       batch.findRest(n, shader !== undefined);
       for (const { sampler, index } of wanted.lights) {
         if (!sampler.aims) continue;
         sampler.aim(context, n, sample, step);
         rays.shadow += lightSurfaces(context, sampler, wanted.film(index), second, n, wanted.place(index));
       }
+      more.depth?.goOn(n, walkDepth);
       n = scatter(batch, kernel.rays, shader, n, sample, step, seed, walkDepth);
     }
   }

@@ -24,11 +24,12 @@ const FRAME_SHARE = 3,
   REST_SHARE = 14;
 /** A hand that has changed nothing for so long leaves the cores to the light. */
 const QUIET_MS = 600;
-/** Small pictures and the noise's number come so often; seldom while a hand waits for the large one. */
-const THUMB_MS = 450,
-  THUMB_HAND_MS = 1400;
+/** Small pictures come so often, and the noise's number unless a hand is at work. */
+const THUMB_MS = 450;
 /** A hand that has changed nothing for so long rests. */
 const HAND_MS = 300;
+/** A hand that has moved nothing for so long is no longer waited for: the finer picture is traced. */
+const HOLD_MS = 130;
 /** How long the finished picture stands before it is traced once more at the screen's resolution, and from how many times the pixels on. */
 const FULL_MS = 1000,
   FULL_FROM = 1.15;
@@ -58,6 +59,10 @@ export class Painter {
   private painted = 0;
   private judged = 0;
   private noise = Infinity;
+  private asked: Wish | undefined;
+  /** Lights that were changed since their small pictures were made. */
+  private readonly changed = new Set<string>();
+  private letGo: (() => void) | undefined;
   private timer: { due: number; forget: () => void } | undefined;
   private smoothingSoon = false;
   /** When the last picture was told, what it took, and when the small ones were made. */
@@ -83,10 +88,16 @@ export class Painter {
   take(wish: ShowMessage, scene: Scene): void {
     const { renderer, maker } = this;
     const { setup, width, height } = wish;
+    const before = this.show?.wish.setup.lights.items ?? {};
+    for (const [id, light] of Object.entries(setup.lights.items))
+      if (JSON.stringify(before[id]) !== JSON.stringify(light)) this.changed.add(id);
     this.show = { wish, at: this.clock.now() };
     this.scene = scene;
     maker.shown(setup.look);
-    renderer.update(this.wishFor(renderer, wish, scene, width, height, TARGET));
+    const asked = this.wishFor(renderer, wish, scene, width, height, TARGET);
+    if (this.painted > 0 && this.asked && !keepsFilms(this.asked, asked)) this.hold();
+    this.asked = asked;
+    renderer.update(asked);
     this.keepFull(wish, scene);
     // where only balance or look changed there is no ray to wait for
     if (renderer.shown === wish.number || this.painted === 0) this.schedule(true);
@@ -172,6 +183,16 @@ export class Painter {
     if (this.show) this.show.at = this.clock.now();
   }
 
+  /** A hand moves something: nothing is traced that its next move would throw away. */
+  private hold(): void {
+    this.letGo?.();
+    this.renderer.hold(true);
+    this.letGo = this.clock.after(HOLD_MS, () => {
+      this.letGo = undefined;
+      this.trying(() => this.renderer.hold(false));
+    });
+  }
+
   /** Milliseconds since the hand last changed something. */
   private get quiet(): number {
     return this.show ? this.clock.now() - this.show.at : 0;
@@ -213,8 +234,10 @@ export class Painter {
     const { width, height, tones, rgba, smoothed } = maker.make(shown.set, { setup, solo, kind: kindOf(mode), measure: true });
     const balanceMs = clock.now() - start;
     last.frame = clock.now();
-    const thumbsDue = last.frame - last.thumbs > (last.frame - at < HAND_MS ? THUMB_HAND_MS : THUMB_MS) || finished;
-    if (thumbsDue) this.noise = noiseOf(maker.voices(shown.set, setup), { x: 0, y: 0, width, height }, maker.shown(setup.look));
+    // under a hand only what it changes is pictured anew: the large picture must not wait for the small ones
+    const atWork = last.frame - at < HAND_MS && !finished;
+    const thumbsDue = last.frame - last.thumbs > THUMB_MS || finished;
+    if (thumbsDue && !atWork) this.noise = noiseOf(maker.voices(shown.set, setup), { x: 0, y: 0, width, height }, maker.shown(setup.look));
     const pixels = new Uint8Array(rgba).buffer as ArrayBuffer;
     tell(
       {
@@ -235,7 +258,7 @@ export class Painter {
       [pixels],
     );
     tell({ type: 'state', state: finished ? 'finished' : 'tracing' });
-    if (thumbsDue) this.paintThumbs(wish);
+    if (thumbsDue) this.paintThumbs(wish, atWork);
     this.painted = renderer.shown;
     last.cost = clock.now() - start;
     last.frame = clock.now();
@@ -244,11 +267,13 @@ export class Painter {
     if (!finished && renderer.set.presentable) this.schedule(false);
   }
 
-  /** Every light's own share, small; and where balance or look changed, which tiles may rest now. */
-  private paintThumbs({ setup, thumb, number }: ShowMessage): void {
+  /** Every light's own share, small, or those that were changed; and where balance or look changed, which tiles may rest now. */
+  private paintThumbs({ setup, thumb, number }: ShowMessage, changedOnly: boolean): void {
     const { renderer, maker } = this;
     const [width, height] = thumb;
-    const thumbs = orderOf(setup.lights).flatMap((id): Thumb[] => {
+    const lights = orderOf(setup.lights).filter((id) => !changedOnly || this.changed.has(id));
+    this.changed.clear();
+    const thumbs = lights.flatMap((id): Thumb[] => {
       const rgba = maker.small(renderer.set, setup, id, thumb);
       return rgba ? [{ id, width, height, rgba: new Uint8Array(rgba).buffer as ArrayBuffer }] : [];
     });
@@ -257,7 +282,7 @@ export class Painter {
       { type: 'thumbs', thumbs },
       thumbs.map((t) => t.rgba),
     );
-    if (this.judged === number) return;
+    if (changedOnly || this.judged === number) return;
     this.judged = number;
     renderer.rejudge();
     this.full?.renderer.rejudge();

@@ -70,7 +70,8 @@ function useOpened(record: SetupRecord) {
       const doc = openDocument(record, shelf, (...how) => listen(...how, { open: (url) => new EventSource(url), page: document, after })),
         engine = new StageEngine(),
         view = createView(orderOf(record.document.lights)[0]);
-      engine.onThumbs = (thumbs) => view.setState({ thumbs });
+      engine.onThumbs = (thumbs) =>
+        view.setState((v) => ({ thumbs: [...v.thumbs.filter(({ id }) => !thumbs.some((t) => t.id === id)), ...thumbs] }));
       engine.onState = (engineState) => view.setState({ engineState });
       engine.onFailure = (failure) => view.setState({ failure });
       close = () => {

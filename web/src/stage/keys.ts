@@ -206,7 +206,11 @@ export function useStageKeys(stage: Stage): void {
       if (open && e.key !== 'Escape') return;
       // buttons and boxes keep Enter and Space for themselves
       if ((e.target instanceof HTMLButtonElement || e.target instanceof HTMLInputElement) && (e.key === 'Enter' || e.key === ' ')) return;
-      if (stageKey(stage, e)) e.preventDefault();
+      const before = stage.view.getState().selected;
+      if (!stageKey(stage, e)) return;
+      e.preventDefault();
+      // a mark that was clicked holds the focus, and Enter with it; once the hand has another light, Enter is about that one
+      if (stage.view.getState().selected !== before && document.activeElement instanceof SVGElement) document.activeElement.blur();
     };
     const up = (e: KeyboardEvent) => {
       if (e.key === ' ') stage.view.setState({ showProof: false });
