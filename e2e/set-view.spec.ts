@@ -58,6 +58,18 @@ test('in the set view a light is dragged by its handle, undone, and the camera f
   await untilSaved(page);
   await expect(async () => expect(await keyPlace()).toEqual(before)).toPass();
 
+  // Escape takes a drag back that is under way, and the hand holds nothing then; the view stays
+  await page.mouse.move(at.x, at.y);
+  await page.mouse.down();
+  for (let i = 1; i <= 3; i++) await page.mouse.move(at.x + i * 14, at.y);
+  await expect(page.getByTestId('distance')).not.toHaveValue('1.5');
+  await page.keyboard.press('Escape');
+  await expect(page.getByTestId('distance')).toHaveValue('1.5');
+  await page.mouse.move(at.x + 80, at.y, { steps: 3 });
+  await page.mouse.up();
+  await expect(page.getByTestId('distance')).toHaveValue('1.5');
+  await expect(set).toBeVisible();
+
   await set.getByRole('button', { name: 'Through camera' }).click();
   await expect(page.getByTestId('set-frame')).toBeVisible();
   // what is called the camera's view cannot be walked away from

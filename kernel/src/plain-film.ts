@@ -103,17 +103,29 @@ function between(i: number, large: number, small: number): [number, number, numb
 }
 
 function enlarge(out: Float32Array, size: Size, light: Float32Array, gloss: Float32Array, small: Size, ratios?: Float32Array): void {
+  const floats = small.width * 3;
+  const columns = Array.from({ length: size.width }, (_, x) => between(x, size.width, small.width));
+  const left = Int32Array.from(columns, (c) => c[0] * 3),
+    right = Int32Array.from(columns, (c) => c[1] * 3),
+    shares = Float32Array.from(columns, (c) => c[2]);
+  const lightRow = new Float32Array(floats),
+    glossRow = new Float32Array(floats);
   for (let y = 0, o = 0; y < size.height; y++) {
-    const [above, below, v] = between(y, size.height, small.height);
+    const [first, second, v] = between(y, size.height, small.height);
+    const above = first * floats,
+      below = second * floats;
+    for (let i = 0; i < floats; i++) {
+      lightRow[i] = light[above + i]! + (light[below + i]! - light[above + i]!) * v;
+      glossRow[i] = gloss[above + i]! + (gloss[below + i]! - gloss[above + i]!) * v;
+    }
     for (let x = 0; x < size.width; x++) {
-      const [left, right, u] = between(x, size.width, small.width);
-      const at = (of: Float32Array, c: number): number => {
-        const p = (row: number, column: number) => of[(row * small.width + column) * 3 + c]!;
-        const top = p(above, left) + (p(above, right) - p(above, left)) * u,
-          bottom = p(below, left) + (p(below, right) - p(below, left)) * u;
-        return top + (bottom - top) * v;
-      };
-      for (let c = 0; c < 3; c++, o++) out[o] = out[o]! + at(light, c) * (ratios ? ratios[o]! : 1) + at(gloss, c);
+      const a = left[x]!,
+        b = right[x]!,
+        u = shares[x]!;
+      for (let c = 0; c < 3; c++, o++) {
+        const l = lightRow[a + c]! + (lightRow[b + c]! - lightRow[a + c]!) * u;
+        out[o] = out[o]! + (ratios ? l * ratios[o]! : l) + glossRow[a + c]! + (glossRow[b + c]! - glossRow[a + c]!) * u;
+      }
     }
   }
 }

@@ -63,6 +63,8 @@ export class Painter {
   /** Lights that were changed since their small pictures were made. */
   private readonly changed = new Set<string>();
   private letGo: (() => void) | undefined;
+  /** Forgets the full picture that is to begin. */
+  private beginning: (() => void) | undefined;
   private timer: { due: number; forget: () => void } | undefined;
   private smoothingSoon = false;
   /** When the last picture was told, what it took, and when the small ones were made. */
@@ -153,7 +155,8 @@ export class Painter {
     const { wish, at } = this.show;
     const rest = FULL_MS - (this.clock.now() - at);
     if (rest > 0) {
-      this.clock.after(rest, () => this.trying(() => this.begin()));
+      this.beginning?.();
+      this.beginning = this.clock.after(rest, () => this.trying(() => this.begin()));
       return;
     }
     const renderer = new Renderer(this.pool, this.math);
@@ -228,15 +231,18 @@ export class Painter {
     const { renderer, maker, clock, last, tell } = this;
     const { wish, at } = this.show;
     const { setup, mode } = wish,
-      { shown, finished } = this;
+      { shown } = this;
+    // whether all rests is known only once tiles have been judged by this balance, below
+    const rests = this.finished,
+      finished = rests && this.judged === wish.number;
     const start = clock.now();
     const solo = mode.kind === 'share' ? [mode.light] : wish.solo;
     const { width, height, tones, rgba, smoothed } = maker.make(shown.set, { setup, solo, kind: kindOf(mode), measure: true });
     const balanceMs = clock.now() - start;
     last.frame = clock.now();
     // under a hand only what it changes is pictured anew: the large picture must not wait for the small ones
-    const atWork = last.frame - at < HAND_MS && !finished;
-    const thumbsDue = last.frame - last.thumbs > THUMB_MS || finished;
+    const atWork = last.frame - at < HAND_MS && !rests;
+    const thumbsDue = last.frame - last.thumbs > THUMB_MS || rests;
     if (thumbsDue && !atWork) this.noise = noiseOf(maker.voices(shown.set, setup), { x: 0, y: 0, width, height }, maker.shown(setup.look));
     const pixels = new Uint8Array(rgba).buffer as ArrayBuffer;
     tell(

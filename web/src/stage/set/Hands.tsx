@@ -4,6 +4,7 @@ import { Object3D, PerspectiveCamera, Vector3 } from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
 import type { Vec3 } from '@plinket/core';
+import { hearEscape, useGestures } from '../../parts/gestures.ts';
 
 interface Stand {
   eye: Vec3;
@@ -23,6 +24,7 @@ export function Hands({
   above,
   still,
   onMove,
+  onTakeBack,
 }: {
   stand: Stand;
   held: Vec3 | undefined;
@@ -32,11 +34,13 @@ export function Hands({
   /** The view belongs to a camera or a light: it is not walked away from under its name. */
   still: boolean;
   onMove(to: Vec3, gesture: string): void;
+  /** Escape during a drag. */
+  onTakeBack(gesture: string): void;
 }) {
   const { camera, gl, scene, invalidate } = useThree();
-  const moving = useRef(onMove);
-  moving.current = onMove;
-  const gestures = useRef(0);
+  const told = useRef({ onMove, onTakeBack });
+  told.current = { onMove, onTakeBack };
+  const named = useRef(useGestures());
   const fixed = useRef(still);
   fixed.current = still;
   const grip = useMemo(() => new Object3D(), []);
@@ -51,22 +55,41 @@ export function Hands({
   useEffect(() => {
     const { orbit, handles, helper } = controls;
     const draw = () => invalidate();
-    let dragging = false;
-    const drag = ({ value }: { value: unknown }) => {
-      dragging = value === true;
-      orbit.enabled = !dragging && !fixed.current;
-      if (dragging) gestures.current++;
+    let dragging: { gesture: string; deaf(): void } | undefined;
+    const stop = () => {
+      dragging?.deaf();
+      dragging = undefined;
     };
+    const drag = ({ value }: { value: unknown }) => {
+      stop();
+      orbit.enabled = value !== true && !fixed.current;
+      if (value !== true) return;
+      const gesture = named.current();
+      const deaf = hearEscape(() => {
+        // the hand holds nothing from now on, and the handles stand where they were taken
+        stop();
+        handles.reset();
+        handles.pointerUp(null);
+        told.current.onTakeBack(gesture);
+        // until the button is let go: else the view would begin to turn
+        orbit.enabled = false;
+      });
+      dragging = { gesture, deaf };
+    };
+    const released = () => (orbit.enabled = !fixed.current);
     const move = () => {
-      if (dragging) moving.current(grip.position.toArray(), `set-${gestures.current}`);
+      if (dragging) told.current.onMove(grip.position.toArray(), dragging.gesture);
       invalidate();
     };
     orbit.addEventListener('change', draw);
     handles.addEventListener('change', draw);
     handles.addEventListener('dragging-changed', drag);
     handles.addEventListener('objectChange', move);
+    window.addEventListener('pointerup', released);
     scene.add(grip, helper);
     return () => {
+      stop();
+      window.removeEventListener('pointerup', released);
       orbit.removeEventListener('change', draw);
       handles.removeEventListener('change', draw);
       handles.removeEventListener('dragging-changed', drag);

@@ -195,6 +195,7 @@ export default function SetView({ hand: alongHand }: { hand: ReturnType<typeof u
             snap={snap}
             above={angle === 'top'}
             still={follows}
+            onTakeBack={(gesture) => doc.getState().takeBack(gesture)}
             onMove={(to, gesture) => grip && doc.getState().change(gripPatch(doc.getState().setup, grip, to), gesture)}
           />
         </Canvas>
