@@ -1,6 +1,6 @@
 // `npm test`: installs what is missing, checks format, lint and types, then runs unit and end-to-end tests. The last line
 // is "N passed, N failed". `npm test -- --quick` leaves the browser out.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
@@ -12,6 +12,9 @@ let passed = 0,
   failed = 0;
 
 const node = (args, env = {}) => spawnSync(process.execPath, args, { stdio: 'inherit', cwd: root, env: { ...process.env, ...env } }).status;
+/** The same beside others; answers whether it went well. */
+const beside = (args) =>
+  new Promise((resolve) => spawn(process.execPath, args, { stdio: 'inherit', cwd: root }).on('exit', (status) => resolve(status === 0)));
 const count = (ok, name) => {
   if (ok) passed++;
   else {
@@ -35,9 +38,14 @@ async function main() {
   // the tests of starting and stopping serve it
   await ensureWeb();
 
-  count(node([resolve('prettier/bin/prettier.cjs'), '--check', '--log-level=warn', '.']) === 0, 'format');
-  count(node([join(root, 'node_modules/eslint/bin/eslint.js'), '.']) === 0, 'lint');
-  count(node([join(root, 'scripts/types.mjs')]) === 0, 'types');
+  const [format, lint, types] = await Promise.all([
+    beside([resolve('prettier/bin/prettier.cjs'), '--check', '--log-level=warn', '.']),
+    beside([join(root, 'node_modules/eslint/bin/eslint.js'), '.']),
+    beside([join(root, 'scripts/types.mjs')]),
+  ]);
+  count(format, 'format');
+  count(lint, 'lint');
+  count(types, 'types');
 
   const jestReport = join(root, '.cache/jest.json');
   rmSync(jestReport, { force: true });
