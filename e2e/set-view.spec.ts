@@ -62,12 +62,12 @@ test('in the set view a light is dragged by its handle, undone, and the camera f
   await page.mouse.move(at.x, at.y);
   await page.mouse.down();
   for (let i = 1; i <= 3; i++) await page.mouse.move(at.x + i * 14, at.y);
-  await expect(page.getByTestId('distance')).not.toHaveValue('1.5');
+  await expect(page.getByTestId('distance')).not.toHaveValue('1.50');
   await page.keyboard.press('Escape');
-  await expect(page.getByTestId('distance')).toHaveValue('1.5');
+  await expect(page.getByTestId('distance')).toHaveValue('1.50');
   await page.mouse.move(at.x + 80, at.y, { steps: 3 });
   await page.mouse.up();
-  await expect(page.getByTestId('distance')).toHaveValue('1.5');
+  await expect(page.getByTestId('distance')).toHaveValue('1.50');
   await expect(set).toBeVisible();
 
   await set.getByRole('button', { name: 'Through camera' }).click();

@@ -121,7 +121,7 @@ function GoboFields({ id, light }: { id: string; light: PlacedLight }) {
       {gobo.pattern !== 'none' && (
         <>
           <NumberField
-            label="Before the light"
+            label="Its distance"
             unit="cm"
             value={gobo.distance * 100}
             step={5}
