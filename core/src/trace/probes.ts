@@ -155,10 +155,9 @@ export function sendProbes(
   let places = next ?? 0;
   for (let j = 0; j < n; j++) {
     const i = probes.path[j]!;
-    const found = arrive(batch, geometry, probes, j, next === undefined ? i : places);
-    if (found) places++;
-    if (next === undefined && found) takeAlone(batch, probes, i);
-    else if (next === undefined) end(batch, i);
+    if (next !== undefined) places += arrive(batch, geometry, probes, j, places) ? 1 : 0;
+    else if (arrive(batch, geometry, probes, j, i)) takeAlone(batch, probes, i);
+    else end(batch, i);
   }
   return { rays: traced, count: places };
 }

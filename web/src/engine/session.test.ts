@@ -116,6 +116,15 @@ describe('a session', () => {
     const numbers = page.told.flatMap((m) => (m.type === 'frame' ? [m.wish] : []));
     expect(numbers).toEqual([...numbers].sort((a, b) => a - b));
   });
+  it('a picture that a new balance changes is not called finished before its tiles were judged by it', async () => {
+    const page = new Page();
+    const finished = page.hears('frame', (f) => f.finished);
+    await page.opened();
+    await finished;
+    const brighter = page.show(applyPatch(base, { lights: { items: { key: { stops: 2 } } } }));
+    expect((await page.picture(brighter)).finished).toBe(false);
+    expect((await page.hears('frame', (f) => f.finished)).wish).toBe(brighter);
+  });
   it('shares add up to the whole, each heard alone', async () => {
     const page = new Page();
     const setup = applyPatch(base, { look: { view: 'plain' } });
