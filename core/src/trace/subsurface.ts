@@ -5,8 +5,10 @@ import { dimension, maskWords, openDimension, shiftedA, shiftedB } from '../math
 import type { SceneGeometry } from '../scene/index.ts';
 import { OPAQUE, UNSCATTERED, type Batch } from './batch.ts';
 import { INSIDE, stepKey } from './dimensions.ts';
+import { takeAlone } from './exits.ts';
 import type { HitCache } from './hit-cache.ts';
-import { ACROSS, ACROSS_ALONE, ACROSS_TRIED, EXITS, makeProbes, sendProbes, takeAlone, type Probes } from './probes.ts';
+import { ACROSS, ACROSS_ALONE, EXITS, makeProbes, type Probes } from './probes.ts';
+import { sendProbes } from './send-probes.ts';
 
 /** Distance in the blue-noise mask, 64 wide, between exits of one path: far away in both directions. */
 const OWN_CELL = 23 * 64 + 27;
@@ -21,18 +23,20 @@ export class Depth {
   private readonly geometry: SceneGeometry;
   private readonly batch: Batch;
   private readonly probes: Probes;
-  /** Paths that stay, by how much each counts should it go on (0: it does not), how many, and where their exits begin. */
+  /** Paths that were split, the chance of each to go on where it is, the number of 0…1 that says it, and where their exits begin. */
   private readonly parents: Int32Array;
-  private readonly counts: Float64Array;
+  private readonly chances: Float64Array;
+  private readonly choices: Float64Array;
   private splits = 0;
   private firstExit = 0;
 
   constructor(batch: Batch, geometry: SceneGeometry) {
     this.geometry = geometry;
     this.batch = batch;
-    this.probes = makeProbes(batch.capacity, geometry.materials);
+    this.probes = makeProbes(batch.capacity, geometry);
     this.parents = new Int32Array(batch.capacity);
-    this.counts = new Float64Array(batch.capacity);
+    this.chances = new Float64Array(batch.capacity);
+    this.choices = new Float64Array(batch.capacity);
   }
 
   /**
@@ -61,45 +65,71 @@ export class Depth {
       if (subsurface <= 0) continue;
       const cell = f.cell[i]!,
         stays = staying(f.chance[i]!, subsurface);
-      const chosen = choose(shiftedA(choices, mask, cell), stays);
+      const tried = probes.across[f.triangle[i]!]!,
+        choice = shiftedA(choices, mask, cell),
+        chosen = split ? -1 : choose(choice, stays);
       for (let exit = 0; exit < EXITS; exit++) {
-        const lit = split && (exit !== ACROSS || shiftedB(choices, mask, cell) < ACROSS_TRIED);
-        if (!lit && exit !== chosen) continue;
+        if (split ? exit === ACROSS && shiftedB(choices, mask, cell) >= tried : exit !== chosen) continue;
         probes.path[n] = i;
         probes.exit[n] = exit;
         // each exit has points of its own in every dimension
         probes.cell[n] = (cell + (exit + 1) * OWN_CELL) & 4095;
-        probes.lit[n] = lit ? 1 : 0;
-        probes.counts[n++] = exit === chosen ? 1 / (1 - stays) : 0;
+        probes.tried[n++] = tried;
       }
-      if (!split && chosen >= 0) continue;
-      this.counts[this.splits] = chosen < 0 ? 1 / stays : 0;
-      this.parents[this.splits++] = i;
+      if (split) {
+        this.parents[this.splits] = i;
+        this.chances[this.splits] = stays;
+        this.choices[this.splits++] = choice;
+      } else {
+        if (chosen < 0) this.stay(i);
+        this.weigh(i, chosen < 0 ? 1 / stays : 1 / (1 - stays));
+      }
     }
     const out = sendProbes(batch, kernel, cache, geometry, probes, n, sample, key, split ? count : undefined);
     for (let at = 0; at < this.splits; at++) this.stay(this.parents[at]!);
-    if (split) return out;
-    this.goOn(count, 0);
-    this.splits = 0;
-    return { count, rays: out.rays };
+    return { count: split ? out.count : count, rays: out.rays };
   }
 
-  /** Of what was split one goes on, weighed for the choice; all others have been lit and end. */
+  /**
+   * Of what was split one goes on, weighed for the choice; all others have been lit and end. Among the exits it is one by the light that comes
+   * out there (Talbot, Cline, Egbert 2005, "Importance Resampling for Global Illumination").
+   */
   goOn(count: number, lastDepth: number): void {
-    const { parents, counts } = this;
-    const { tr, tg, tb, depth } = this.batch.fields;
+    const { depth } = this.batch.fields,
+      { from, alone } = this.probes;
+    let j = this.firstExit;
     for (let at = 0; at < this.splits; at++) {
-      const i = parents[at]!,
-        k = counts[at]!;
-      tr[i] = tr[i]! * k;
-      tg[i] = tg[i]! * k;
-      tb[i] = tb[i]! * k;
-      if (k === 0) depth[i] = lastDepth;
+      const i = this.parents[at]!,
+        stays = this.chances[at]!,
+        choice = this.choices[at]!,
+        here = choice < stays;
+      if (here) this.weigh(i, 1 / stays);
+      else depth[i] = lastDepth;
+      const first = j;
+      let all = 0;
+      for (; j < count && from[j] === i; j++) {
+        all += alone[j * 3]! + alone[j * 3 + 1]! + alone[j * 3 + 2]!;
+        depth[j] = lastDepth;
+      }
+      if (here || !(all > 0)) continue;
+      const wanted = ((choice - stays) / (1 - stays)) * all;
+      let taken = first,
+        own = 0;
+      for (let sum = 0, k = first; k < j && sum <= wanted; k++) {
+        own = alone[k * 3]! + alone[k * 3 + 1]! + alone[k * 3 + 2]!;
+        sum += own;
+        taken = k;
+      }
+      takeAlone(this.batch, this.probes, taken, all / own / (1 - stays));
+      depth[taken] = 0;
     }
-    for (let j = this.firstExit; j < count; j++) {
-      takeAlone(this.batch, this.probes, j);
-      if (tr[j] === 0 && tg[j] === 0 && tb[j] === 0) depth[j] = lastDepth;
-    }
+  }
+
+  private weigh(i: number, k: number): void {
+    const { tr, tg, tb } = this.batch.fields;
+    tr[i] = tr[i]! * k;
+    tg[i] = tg[i]! * k;
+    tb[i] = tb[i]! * k;
   }
 
   /** What stays where it is: the sharp lobes, and the part of the diffuse light that does not go in. */
