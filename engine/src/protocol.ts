@@ -10,10 +10,10 @@ export interface Kinds {
 }
 export type Kind = keyof Kinds;
 
-/** Who goes first, the lower the sooner: a reading is what a hand waits for, and short. */
-export const PRIORITY: Record<Kind, number> = { read: 0, trace: 1 };
-
 export type Job = { [K in Kind]: { kind: K; job: Kinds[K]['job'] } }[Kind];
+
+/** Who goes first, the lower the sooner: a reading is what a hand waits for, and short; then a picture that is to be there at once. */
+export const urgency = (job: Job): number => (job.kind === 'read' ? 0 : job.job.shallow ? 1 : 2);
 
 /** What the scheduler tells a worker. */
 export type ToWorker =

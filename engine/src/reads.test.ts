@@ -1,7 +1,6 @@
 import { afterEach, describe, expect, it } from '@jest/globals';
-import { plainFilmMath } from '@plinket/kernel';
-import { Tracer, type ReadJob } from '@plinket/core';
-import { plainKernel } from '@plinket/kernel';
+import { plainFilmMath, plainKernel } from '@plinket/kernel';
+import { Tracer, type ReadJob, type TraceResult } from '@plinket/core';
 import { Cancelled, render, serveTracing, type FromWorker, type ToWorker } from './index.ts';
 import { loadKernel } from './node.ts';
 import { joinReads, splitRead } from './reads.ts';
@@ -79,6 +78,40 @@ describe('readings', () => {
     handle({ type: 'job', id: 4, kind: 'read', job: grid(1) });
     while (turns.length) turns.shift()!();
     expect(order).toEqual(['tile 1', 'reading', 'tile 2', 'tile 3']);
+  });
+  it('a picture that is to be there at once comes between the slices of a tile, whose sums stay what they are', () => {
+    const order: number[] = [];
+    const results = new Map<number, TraceResult>();
+    const turns: (() => void)[] = [];
+    const handle = serveTracing(
+      (m: FromWorker) => {
+        if (m.type !== 'done') return;
+        order.push(m.id);
+        results.set(m.id, m.result as TraceResult);
+      },
+      (run) => turns.push(run),
+    );
+    handle({ type: 'geometry', geometry: scene.geometry, seat: 0 } satisfies ToWorker);
+    const tile = { x: 0, y: 0, width: 4, height: 4 };
+    const { camera, lights } = scene;
+    const trace = { camera, width: 4, height: 4, tile, from: 0, to: 6, seed: 1, bounces: 1, lights, guides: true };
+    handle({ type: 'job', id: 1, kind: 'trace', job: trace });
+    turns.shift()!();
+    expect(order).toEqual([]);
+    handle({ type: 'job', id: 2, kind: 'trace', job: trace });
+    handle({ type: 'job', id: 3, kind: 'trace', job: { ...trace, to: 1, shallow: true } });
+    while (turns.length) turns.shift()!();
+    expect(order).toEqual([3, 1, 2]);
+    const [one, two] = [results.get(1)!, results.get(2)!];
+    expect(one.films).toEqual(two.films);
+    const whole = new Tracer(plainKernel(scene.geometry.mesh), scene.geometry).trace(trace);
+    one.films.forEach((v, i) => expect(v).toBeCloseTo(whole.films[i]!, 4));
+    one.squares.forEach((v, i) => expect(v).toBeCloseTo(whole.squares[i]!, 3));
+    one.guides!.sums.forEach((v, i) => expect(v).toBeCloseTo(whole.guides!.sums[i]!, 3));
+    expect(one.guides!.ids).toEqual(whole.guides!.ids);
+    expect(one.alpha).toEqual(whole.alpha);
+    expect(one.rays).toEqual(whole.rays);
+    expect(whole.films.some((v) => v > 0)).toBe(true);
   });
 });
 

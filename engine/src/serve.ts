@@ -1,9 +1,21 @@
-import { Tracer } from '@plinket/core';
+import { addTrace, Tracer, type TraceJob, type TraceResult } from '@plinket/core';
 import { attachKernel, buildAccel, plainKernel, rebuild, type RayKernel, type WasmAccel } from '@plinket/kernel';
-import { PRIORITY, type FromWorker, type Job, type Kinds, type ToWorker } from './protocol.ts';
+import { urgency, type FromWorker, type Job, type Kinds, type ToWorker } from './protocol.ts';
 
 type Geometry = Extract<ToWorker, { type: 'geometry' }>;
 type JobMessage = Extract<ToWorker, { type: 'job' }>;
+
+/** A job, and how far it has come. */
+interface Begun {
+  message: JobMessage;
+  ms: number;
+  /** Of a tile: the sample that is next, and the sums of those before. */
+  next?: number;
+  sum?: TraceResult;
+}
+
+/** Samples of a tile that are traced before what has come meanwhile is heard. Always as many, so that sums do not depend on time. */
+const SLICE = 2;
 
 /** The worker's side: holds a geometry and does the jobs that come, the urgent ones first. */
 class Served {
@@ -12,7 +24,7 @@ class Served {
   private tracer: Tracer | undefined;
   /** This worker's own hierarchy, where memory is not shared. */
   private own: WasmAccel | undefined;
-  private readonly jobs: JobMessage[] = [];
+  private readonly jobs: Begun[] = [];
   private awake = false;
 
   constructor(post: (message: FromWorker, transfer: ArrayBuffer[]) => void, later: (run: () => void) => void) {
@@ -23,20 +35,19 @@ class Served {
   hear(message: ToWorker): void {
     if (message.type === 'geometry') this.begin(message);
     else {
-      this.jobs.push(message);
+      this.jobs.push({ message, ms: 0 });
       this.wake();
     }
   }
 
-  /** Between two jobs what has come meanwhile is heard: something urgent may be among it. */
+  /** Between two jobs, and between two slices of a tile, what has come meanwhile is heard: something urgent may be among it. */
   private wake(): void {
     if (this.awake) return;
     this.awake = true;
     this.later(() => {
       this.awake = false;
-      const next = this.jobs.reduce((best, job) => (PRIORITY[job.kind] < PRIORITY[best.kind] ? job : best), this.jobs[0]!);
-      this.jobs.splice(this.jobs.indexOf(next), 1);
-      this.run(next);
+      const next = this.jobs.reduce((best, job) => (urgency(job.message) < urgency(best.message) ? job : best), this.jobs[0]!);
+      if (this.goOn(next)) this.jobs.splice(this.jobs.indexOf(next), 1);
       if (this.jobs.length) this.wake();
     });
   }
@@ -58,18 +69,24 @@ class Served {
     return attachKernel(module, this.own);
   }
 
-  private run(message: JobMessage): void {
+  /** Does a job, or the next slice of it; answers whether it is done. */
+  private goOn(begun: Begun): boolean {
+    const { message } = begun;
     try {
       if (!this.tracer) throw new Error('No geometry has been given.');
       const start = performance.now();
-      const [result, given] = answer(this.tracer, message);
+      const done = message.kind === 'trace' ? slice(this.tracer, message.job, begun) : answer(this.tracer, message);
+      begun.ms += performance.now() - start;
+      if (!done) return false;
+      const [result, given] = done;
       this.post(
-        { type: 'done', id: message.id, result, ms: performance.now() - start },
+        { type: 'done', id: message.id, result, ms: begun.ms },
         given.map((a) => a.buffer as ArrayBuffer),
       );
     } catch (error) {
       this.fail(message.id, error);
     }
+    return true;
   }
 
   private fail(id: number | undefined, error: unknown): void {
@@ -77,19 +94,25 @@ class Served {
   }
 }
 
-/** Does a job; with the arrays that are given away. */
-function answer(tracer: Tracer, job: Job): [Kinds[Job['kind']]['result'], ArrayBufferView[]] {
-  switch (job.kind) {
-    case 'trace': {
-      const result = tracer.trace(job.job);
-      const { films, squares, alpha, guides } = result;
-      return [result, [films, squares, alpha, ...(guides ? [guides.sums, guides.ids] : [])]];
-    }
-    case 'read': {
-      const result = tracer.read(job.job);
-      return [result, [result.open, result.lit, result.blockers]];
-    }
-  }
+type Answer = [Kinds[Job['kind']]['result'], ArrayBufferView[]];
+
+/** Traces a tile's next slice; what it came to once it is whole. */
+function slice(tracer: Tracer, job: TraceJob, begun: Begun): Answer | undefined {
+  const from = begun.next ?? job.from,
+    to = Math.min(job.to, from + SLICE);
+  const part = tracer.trace({ ...job, from, to });
+  if (begun.sum) addTrace(begun.sum, part);
+  const result = (begun.sum ??= part);
+  begun.next = to;
+  if (to < job.to) return undefined;
+  const { films, squares, alpha, guides } = result;
+  return [result, [films, squares, alpha, ...(guides ? [guides.sums, guides.ids] : [])]];
+}
+
+/** Does a job that is not cut; with the arrays that are given away. */
+function answer(tracer: Tracer, { job }: Extract<Job, { kind: 'read' }>): Answer {
+  const result = tracer.read(job);
+  return [result, [result.open, result.lit, result.blockers]];
 }
 
 /**

@@ -1,3 +1,4 @@
+export * from './join.ts';
 export * from './tracer.ts';
 export * from './camera.ts';
 export * from './probe.ts';

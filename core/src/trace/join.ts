@@ -1,0 +1,26 @@
+import type { TraceResult } from './tracer.ts';
+
+const addAll = (sum: Float32Array, more: Float32Array): void => {
+  for (let i = 0; i < sum.length; i++) sum[i] = sum[i]! + more[i]!;
+};
+
+/** Adds to what some samples of a tile came to (`sum`, changed in place) what later samples of the same tile and lights did. */
+export function addTrace(sum: TraceResult, more: TraceResult): void {
+  addAll(sum.films, more.films);
+  addAll(sum.squares, more.squares);
+  addAll(sum.alpha, more.alpha);
+  const { guides } = more;
+  if (sum.guides && guides) {
+    addAll(sum.guides.sums, guides.sums);
+    // identities are those of the first sample that met something
+    for (let i = 0; i < guides.ids.length; i += 2)
+      if (sum.guides.ids[i]! < 0) {
+        sum.guides.ids[i] = guides.ids[i]!;
+        sum.guides.ids[i + 1] = guides.ids[i + 1]!;
+      }
+  }
+  sum.clamped.offered += more.clamped.offered;
+  sum.clamped.removed += more.clamped.removed;
+  sum.rays.walk += more.rays.walk;
+  sum.rays.shadow += more.rays.shadow;
+}
