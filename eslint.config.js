@@ -21,7 +21,7 @@ const floors = [
   ['setup'],
   ['scene'],
   ['face'],
-  ['staging', 'trace'],
+  ['staging', 'trace', 'words'],
   ['placing'],
   ['film'],
   ['formats'],

@@ -6,6 +6,7 @@ export * from './light/index.ts';
 export * from './setup/index.ts';
 export * from './scene/index.ts';
 export * from './face/index.ts';
+export * from './words/index.ts';
 export * from './staging/index.ts';
 export * from './trace/index.ts';
 export * from './film/index.ts';

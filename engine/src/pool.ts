@@ -1,4 +1,4 @@
-import type { ReadJob, ReadResult, SceneGeometry } from '@plinket/core';
+import type { Eyes, ReadJob, ReadResult, SceneGeometry } from '@plinket/core';
 import { buildAccel, rebuild, type WasmAccel } from '@plinket/kernel';
 import type { FromWorker, Job, Kind, Kinds, ToWorker, WorkerPort } from './protocol.ts';
 import { joinReads, splitRead } from './reads.ts';
@@ -179,6 +179,12 @@ export class Pool {
       done.map((d) => d.result),
     );
   }
+
+  /** Follows rays for whoever looks at a face: a few at once, directions among the tiles. */
+  readonly eyes: Eyes = {
+    cast: async (rays) => (await this.put<'cast'>({ kind: 'cast', job: { rays } })).result.hits,
+    sight: async (job) => (await this.put<'sight'>({ kind: 'sight', job })).result.seen,
+  };
 
   private put<K extends Kind>(job: Job): Promise<Outcome<K>> {
     const id = this.nextId++;

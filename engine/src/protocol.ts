@@ -1,4 +1,4 @@
-import type { ReadJob, ReadResult, SceneGeometry, TraceJob, TraceResult } from '@plinket/core';
+import type { ReadJob, ReadResult, SceneGeometry, SightJob, TraceJob, TraceResult } from '@plinket/core';
 import type { WasmAccel } from '@plinket/kernel';
 
 /** Kinds of jobs, what they ask and what is answered. A further kind is a further row, and a case in `serveTracing`. */
@@ -7,13 +7,18 @@ export interface Kinds {
   trace: { job: TraceJob; result: TraceResult };
   /** What lights send to points directly. */
   read: { job: ReadJob; result: ReadResult };
+  /** What a few rays meet, as the kernel answers. */
+  cast: { job: { rays: Float32Array }; result: { hits: Float32Array; rays: number } };
+  /** What stands in many directions from points of a surface. */
+  sight: { job: SightJob; result: { seen: Int32Array; rays: number } };
 }
 export type Kind = keyof Kinds;
 
 export type Job = { [K in Kind]: { kind: K; job: Kinds[K]['job'] } }[Kind];
 
 /** Who goes first, the lower the sooner: a reading is what a hand waits for, and short; then a picture that is to be there at once. */
-export const urgency = (job: Job): number => (job.kind === 'read' ? 0 : job.job.shallow ? 1 : 2);
+export const urgency = (job: Job): number =>
+  job.kind === 'read' || job.kind === 'cast' ? 0 : job.kind === 'trace' && job.job.shallow ? 1 : 2;
 
 /** What the scheduler tells a worker. */
 export type ToWorker =

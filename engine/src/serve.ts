@@ -110,9 +110,21 @@ function slice(tracer: Tracer, job: TraceJob, begun: Begun): Answer | undefined 
 }
 
 /** Does a job that is not cut; with the arrays that are given away. */
-function answer(tracer: Tracer, { job }: Extract<Job, { kind: 'read' }>): Answer {
-  const result = tracer.read(job);
-  return [result, [result.open, result.lit, result.blockers]];
+function answer(tracer: Tracer, job: Exclude<Job, { kind: 'trace' }>): Answer {
+  switch (job.kind) {
+    case 'read': {
+      const result = tracer.read(job.job);
+      return [result, [result.open, result.lit, result.blockers]];
+    }
+    case 'cast': {
+      const hits = tracer.cast(job.job.rays);
+      return [{ hits, rays: hits.length / 4 }, [hits]];
+    }
+    case 'sight': {
+      const result = tracer.sight(job.job);
+      return [result, [result.seen]];
+    }
+  }
 }
 
 /**

@@ -1,3 +1,4 @@
+export { faceLightOf } from './face-light.ts';
 export * from './join.ts';
 export * from './tracer.ts';
 export * from './camera.ts';

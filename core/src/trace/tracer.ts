@@ -1,4 +1,5 @@
 import type { RayKernel, Shader } from '@plinket/kernel';
+import { cast, sight, type SightJob } from '../face/index.ts';
 import { maskWords, type Vec3 } from '../math/index.ts';
 import { albedoTables } from '../surface/index.ts';
 import type { Haze, SceneCamera, SceneGeometry, SceneLight } from '../scene/index.ts';
@@ -187,6 +188,16 @@ export class Tracer {
   read(job: ReadJob): ReadResult {
     this.reader ??= new Reader(this.kernel, this.geometry, this.samplerOf);
     return this.reader.read(job);
+  }
+
+  /** What rays meet, eight floats each. */
+  cast(rays: Float32Array): Float32Array {
+    return cast(this.kernel, rays);
+  }
+
+  /** What stands in every direction from points. */
+  sight(job: SightJob): { seen: Int32Array; rays: number } {
+    return sight(this.kernel, job);
   }
 
   private readonly samplerOf = (light: SceneLight): LightSampler | undefined => {

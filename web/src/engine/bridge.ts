@@ -5,11 +5,13 @@ import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
 import sharedUrl from '../../../kernel/build/kernel-shared.wasm?url';
 import { Asking } from './asking.ts';
 import { RefusedFile } from './importer.ts';
+import type { FaceReport } from './reading.ts';
 import type { AssetReport, CharacterReport, Frame, FromEngine, HeadReport, PartReport, ShowWish, Thumb, ToEngine } from './messages.ts';
 
 /** The page's end of the engine: one worker that does all computing. */
 export class StageEngine {
   onFrame: (frame: Frame) => void = () => undefined;
+  onReading: (report: FaceReport) => void = () => undefined;
   onThumbs: (thumbs: Thumb[]) => void = () => undefined;
   onState: (state: Extract<FromEngine, { type: 'state' }>['state']) => void = () => undefined;
   onFailure: (message: string) => void = () => undefined;
@@ -93,6 +95,8 @@ export class StageEngine {
     switch (message.type) {
       case 'frame':
         return this.onFrame(message);
+      case 'reading':
+        return this.onReading(message);
       case 'thumbs':
         return this.onThumbs(message.thumbs);
       case 'state':

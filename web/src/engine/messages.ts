@@ -14,6 +14,7 @@ import {
   type Subject,
   type Vec3,
 } from '@plinket/core';
+import type { FaceReport } from './reading.ts';
 
 /** What the picture shows: all lights as balanced, one light's share, or something measured. */
 export type PictureMode =
@@ -153,6 +154,7 @@ export interface Frame {
 /** What the engine's worker tells the page. */
 export type FromEngine =
   | Frame
+  | FaceReport
   | { type: 'thumbs'; thumbs: Thumb[] }
   | { type: 'state'; state: 'loading' | 'building' | 'tracing' | 'finished' }
   /** `glb` is what is to be kept, where the file was no GLB. */

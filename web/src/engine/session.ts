@@ -4,6 +4,7 @@ import { Characters } from './characters.ts';
 import { StageFiles } from './files.ts';
 import { characterOf, reportOf, type EngineUrls, type FromEngine, type ShowMessage, type Thumb, type ToEngine } from './messages.ts';
 import { Painter, type Clock, type Tell } from './painter.ts';
+import { FaceReader } from './reading.ts';
 
 /** What a session needs of the world around it. */
 export interface SessionPorts {
@@ -31,6 +32,7 @@ export class StageSession {
   private readonly files: StageFiles;
   private urls: EngineUrls | undefined;
   private painter: Painter | undefined;
+  private reader: FaceReader | undefined;
   private scene: Scene | undefined;
   private show: ShowMessage | undefined;
 
@@ -94,6 +96,7 @@ export class StageSession {
     const { pool, math } = await ports.open(urls);
     const files = { gobo: (sha: string) => this.files.lights.gobo(sha), cube: this.files.cube };
     this.painter = new Painter(pool, math, files, ports.clock, ports.tell);
+    this.reader = new FaceReader(pool, ports.clock, (report) => ports.tell(report));
     await this.present();
   }
 
@@ -110,6 +113,7 @@ export class StageSession {
       if (scene.geometry !== before?.geometry) this.ports.tell({ type: 'state', state: 'building' });
       const lights = show.mode.kind === 'openness' ? [...scene.lights, OPENNESS] : scene.lights;
       painter.take(show, { ...scene, lights });
+      this.reader?.take(show.number, show.setup, scene, (sha) => this.characters.known.get(sha));
     } catch (error) {
       this.fail(error);
     }

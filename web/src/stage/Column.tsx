@@ -1,16 +1,18 @@
-import { Columns2, PanelBottom, PanelTop, Rows2, type LucideIcon } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { Columns3, PanelBottom, PanelTop, Rows2, ScanFace, type LucideIcon } from 'lucide-react';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { browserStorage } from '../parts/storage.ts';
 import { useStage, useView } from './context.ts';
 import { Diagram } from './Diagram.tsx';
 import { chosenDrawings, drawingBoxes, drawingsFor, keepDrawings, type Box, type Drawings } from './room.ts';
+import { Reading } from './reading/Reading.tsx';
 import { Sheet } from './Sheet.tsx';
 
 const CHOICES: [Drawings, LucideIcon, string][] = [
-  ['plan', PanelTop, 'PLAN large, SIDE below'],
-  ['side', PanelBottom, 'SIDE large, PLAN below'],
-  ['both', Columns2, 'PLAN and SIDE side by side'],
-  ['none', Rows2, 'PLAN and SIDE folded away'],
+  ['plan', PanelTop, 'PLAN large, SIDE and READING below'],
+  ['side', PanelBottom, 'SIDE large, PLAN and READING below'],
+  ['both', Columns3, 'PLAN, SIDE and READING side by side'],
+  ['reading', ScanFace, 'READING large, PLAN and SIDE below'],
+  ['none', Rows2, 'PLAN, SIDE and READING folded away'],
 ];
 
 /** How the drawings share the room: what suits the open sheet, or was chosen for it. It stays while something is under the hand. */
@@ -31,7 +33,7 @@ function useDrawings(): [Drawings, (drawings: Drawings) => void] {
   ];
 }
 
-/** The right column: PLAN and SIDE, and the sheet of what is in hand. */
+/** The right column: PLAN, SIDE and the reading, and the sheet of what is in hand. */
 export function Column() {
   const { view } = useStage();
   const ref = useRef<HTMLDivElement>(null);
@@ -42,12 +44,22 @@ export function Column() {
     observer.observe(ref.current!);
     return () => observer.disconnect();
   }, []);
-  const { plan, side } = drawingBoxes(box, drawings);
+  const { plan, side, reading } = drawingBoxes(box, drawings);
   const drawing = (kind: 'plan' | 'side', size: Box | undefined) => size && <Diagram key={kind} kind={kind} {...size} />;
+  const read = reading && <Reading key="reading" {...reading} />;
+  const row = (...things: ReactNode[]) => (
+    <div key="row" className="flex divide-x divide-base-content/15">
+      {things}
+    </div>
+  );
   return (
     <div ref={ref} className="flex w-[clamp(420px,29vw,680px)] flex-col border-l hairline" data-testid="column" data-drawings={drawings}>
       <div className="relative">
-        <div className="absolute top-1 right-1.5 z-10 flex rounded-sm bg-base-200/75" role="group" aria-label="Room for plan and side">
+        <div
+          className="absolute top-1 right-1.5 z-10 flex rounded-sm bg-base-200/75"
+          role="group"
+          aria-label="Room for plan, side and reading"
+        >
           {CHOICES.map(([name, Icon, title]) => (
             <button
               key={name}
@@ -64,9 +76,15 @@ export function Column() {
             </button>
           ))}
         </div>
-        {drawings === 'none' && <h2 className="caps quiet h-7 px-3 pt-1.5">plan · side</h2>}
+        {drawings === 'none' && <h2 className="caps quiet h-7 px-3 pt-1.5">plan · side · reading</h2>}
         <div className={drawings === 'both' ? 'flex divide-x divide-base-content/15' : 'flex flex-col divide-y divide-base-content/15'}>
-          {drawings === 'side' ? [drawing('side', side), drawing('plan', plan)] : [drawing('plan', plan), drawing('side', side)]}
+          {drawings === 'both'
+            ? [drawing('plan', plan), drawing('side', side), read]
+            : drawings === 'reading'
+              ? [read, row(drawing('plan', plan), drawing('side', side))]
+              : drawings === 'side'
+                ? [drawing('side', side), row(drawing('plan', plan), read)]
+                : [drawing('plan', plan), row(drawing('side', side), read)]}
         </div>
       </div>
       <Sheet />

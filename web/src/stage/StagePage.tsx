@@ -72,6 +72,7 @@ function useOpened(record: SetupRecord) {
         view = createView(orderOf(record.document.lights)[0]);
       engine.onThumbs = (thumbs) =>
         view.setState((v) => ({ thumbs: [...v.thumbs.filter(({ id }) => !thumbs.some((t) => t.id === id)), ...thumbs] }));
+      engine.onReading = (reading) => view.setState({ reading });
       engine.onState = (engineState) => view.setState({ engineState });
       engine.onFailure = (failure) => view.setState({ failure });
       close = () => {

@@ -6,6 +6,7 @@ import type { DocumentState, DocumentStore } from '../document/store.ts';
 import type { StageEngine } from '../engine/bridge.ts';
 import type { Episodes } from './episodes.ts';
 import type { Frame, Thumb } from '../engine/messages.ts';
+import type { FaceReport } from '../engine/reading.ts';
 
 export type SheetName = 'light' | 'camera' | 'look' | 'stage' | 'surfaces' | 'character';
 
@@ -57,6 +58,8 @@ export interface ViewState {
   showProof: boolean;
   frame: Omit<Frame, 'rgba'> | undefined;
   thumbs: Thumb[];
+  /** What the face meter read last. */
+  reading: FaceReport | undefined;
   engineState: 'loading' | 'building' | 'tracing' | 'finished';
   failure: string | undefined;
 }
@@ -92,6 +95,7 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     showProof: false,
     frame: undefined,
     thumbs: [],
+    reading: undefined,
     engineState: 'loading',
     failure: undefined,
   }));

@@ -1,7 +1,7 @@
 import type { SheetName } from './context.ts';
 
-/** How PLAN and SIDE share the right column with the sheet: one of them large, both small side by side, or folded away. */
-export const DRAWINGS = ['plan', 'side', 'both', 'none'] as const;
+/** How PLAN, SIDE and the reading share the right column with the sheet: one of them large, all small side by side, or folded away. */
+export const DRAWINGS = ['plan', 'side', 'both', 'reading', 'none'] as const;
 export type Drawings = (typeof DRAWINGS)[number];
 
 /** What suits each sheet as long as nobody has chosen: lights are placed on paper, long sheets want the room. */
@@ -46,22 +46,49 @@ export interface Box {
   height: number;
 }
 
-/** Shares of the column's height: a large drawing, a small one below it, two small ones side by side. */
+/** Shares of the column's height: a large drawing, small ones below it, small ones side by side. */
 const LARGE = 0.36,
   BELOW = 0.185,
   BESIDE = 0.23;
+/** Share of a row's width that the reading has beside one drawing, and beside two. */
+const BESIDE_ONE = 0.56,
+  BESIDE_TWO = 0.44;
 
-/** Where PLAN and SIDE lie in a column, pixels; nothing for one that is folded away. */
-export function drawingBoxes({ width, height }: Box, drawings: Drawings): { plan?: Box; side?: Box } {
+/** Where things lie in a column, pixels; nothing for one that is folded away. */
+export interface Boxes {
+  plan?: Box;
+  side?: Box;
+  reading?: Box;
+}
+
+/** Where PLAN, SIDE and the reading lie in a column. */
+export function drawingBoxes({ width, height }: Box, drawings: Drawings): Boxes {
   const w = Math.floor(width),
     tall = (share: number) => Math.round(height * share);
+  const large = { width: w, height: tall(LARGE) };
+  const row = (reading: number): { one: Box; reading: Box } => {
+    const of = Math.floor(w * reading);
+    return { one: { width: w - of, height: tall(BELOW) }, reading: { width: of, height: tall(BELOW) } };
+  };
   switch (drawings) {
-    case 'plan':
-      return { plan: { width: w, height: tall(LARGE) }, side: { width: w, height: tall(BELOW) } };
-    case 'side':
-      return { side: { width: w, height: tall(LARGE) }, plan: { width: w, height: tall(BELOW) } };
-    case 'both':
-      return { plan: { width: Math.floor(w / 2), height: tall(BESIDE) }, side: { width: w - Math.floor(w / 2), height: tall(BESIDE) } };
+    case 'plan': {
+      const { one, reading } = row(BESIDE_ONE);
+      return { plan: large, side: one, reading };
+    }
+    case 'side': {
+      const { one, reading } = row(BESIDE_ONE);
+      return { side: large, plan: one, reading };
+    }
+    case 'reading': {
+      const half = Math.floor(w / 2);
+      return { reading: large, plan: { width: half, height: tall(BELOW) }, side: { width: w - half, height: tall(BELOW) } };
+    }
+    case 'both': {
+      const of = Math.floor(w * BESIDE_TWO),
+        half = Math.floor((w - of) / 2),
+        h = tall(BESIDE);
+      return { plan: { width: half, height: h }, side: { width: w - of - half, height: h }, reading: { width: of, height: h } };
+    }
     case 'none':
       return {};
   }

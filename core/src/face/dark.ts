@@ -1,0 +1,81 @@
+// Light and dark on the map, as shapes: which places are lit, which shadows hang together.
+import { COLUMNS } from './grid.ts';
+import { CELLS, NOSE, type FaceMap } from './map.ts';
+import type { CellLight } from './lookup.ts';
+import { REGIONS } from './regions.ts';
+
+/** What a place is under one light. */
+export const NOTHING = 0,
+  LIT = 1,
+  /** Turned away, or in the shade of its own form. */
+  TURNED_AWAY = 2,
+  /** Something's shadow falls on it. */
+  CAST = 3,
+  /** … the nose's. */
+  NOSE_CAST = 4;
+
+/** A place is dark below this share of the light that the face's brightest places get; and in shadow below this share of what would come. */
+const DARK = 0.09,
+  HALF = 0.5;
+
+/** The light that the brightest places of the face get: what a tenth of its skin exceeds if nothing shades it. */
+export function brightest(map: FaceMap, { open }: Pick<CellLight, 'open'>): number {
+  const values = new Float32Array(CELLS);
+  let n = 0;
+  for (let c = 0; c < CELLS; c++) if (map.there[c] && map.object[c] === map.skin) values[n++] = open[c]!;
+  const known = values.subarray(0, n).sort();
+  return n ? known[Math.floor(0.95 * (n - 1))]! : 0;
+}
+
+/** What each place is under a light. */
+export function shadesOf(map: FaceMap, light: CellLight): Uint8Array {
+  const peak = brightest(map, light);
+  const out = new Uint8Array(CELLS);
+  for (let c = 0; c < CELLS; c++) {
+    if (!map.there[c]) continue;
+    const open = light.open[c]!,
+      lit = light.lit[c]!;
+    if (open <= DARK * peak) out[c] = TURNED_AWAY;
+    else if (lit < HALF * open) out[c] = light.blocker[c] === NOSE && REGIONS[map.region[c]!] !== 'nose' ? NOSE_CAST : CAST;
+    else out[c] = lit <= DARK * peak ? TURNED_AWAY : LIT;
+  }
+  return out;
+}
+
+/**
+ * Places that hang together on the grid, over corners too, among those that are 1 in `is`, which is used up; the largest first by area.
+ */
+export function groups(map: FaceMap, is: Uint8Array): number[][] {
+  const out: number[][] = [];
+  for (let c = 0; c < CELLS; c++) {
+    if (!is[c]) continue;
+    const group = [c];
+    is[c] = 0;
+    for (let k = 0; k < group.length; k++) {
+      const at = group[k]!,
+        column = at % COLUMNS;
+      const left = column > 0 ? -1 : 0,
+        right = column < COLUMNS - 1 ? 1 : 0;
+      for (let row = at - COLUMNS; row <= at + COLUMNS; row += COLUMNS) {
+        if (row < 0 || row >= CELLS) continue;
+        for (let n = row + left; n <= row + right; n++)
+          if (is[n]) {
+            is[n] = 0;
+            group.push(n);
+          }
+      }
+    }
+    out.push(group);
+  }
+  const sizes = new Map(out.map((g) => [g, areaOf(map, g)]));
+  return out.sort((a, b) => sizes.get(b)! - sizes.get(a)!);
+}
+
+/** A mark for each place. */
+export function marked(is: (c: number) => boolean): Uint8Array {
+  const out = new Uint8Array(CELLS);
+  for (let c = 0; c < CELLS; c++) if (is(c)) out[c] = 1;
+  return out;
+}
+
+export const areaOf = (map: FaceMap, cells: readonly number[]): number => cells.reduce((sum, c) => sum + map.area[c]!, 0);

@@ -1,0 +1,68 @@
+// What a reading says, in sentences. The data come first: nothing is said that is not in them.
+import { named, type Pattern, type Reading, type Reason, type Score } from '../face/index.ts';
+
+const NAMES: Record<Pattern, string> = {
+  loop: 'Loop',
+  'closed triangle': 'Closed triangle',
+  split: 'Split',
+  butterfly: 'Butterfly',
+  clamshell: 'Clamshell',
+  under: 'Light from below',
+  rim: 'Rim, silhouette',
+  flat: 'Flat',
+};
+export const patternName = (pattern: Pattern): string => NAMES[pattern];
+
+const round = (v: number, digits = 0): string => v.toFixed(digits).replace('-', '−');
+
+/** One reason as it is read out: the claim, what was measured, and what it had to be where it fails. */
+export function reasonWords({ claim, measure, unit, limit, holds }: Reason): string {
+  if (!limit) return holds ? claim : `not so: ${claim}`;
+  const space = unit === '°' || unit === ':1' ? '' : ' ';
+  // a measure far beyond its limit says no more than that
+  const said = unit === 'mm' && measure >= 99 ? 'far apart' : `${round(measure)}${space}${unit}`;
+  return holds ? `${claim}: ${said}` : `not so: ${claim} (${said}, at ${limit.at} ${round(limit.value)}${space}${unit})`;
+}
+
+/** The nearest pattern that the face does not show, and what is in its way. */
+export function nearMiss(scores: readonly Score[]): { pattern: Pattern; lacks: Reason } | undefined {
+  for (const { pattern, reasons } of scores.slice(1)) {
+    const lacks = reasons.filter((r) => !r.holds);
+    if (lacks.length === 1) return { pattern, lacks: lacks[0]! };
+  }
+  return undefined;
+}
+
+const hours = (clock: number): string => `${Math.round(clock) % 12 || 12} o’clock`;
+
+/** A reading in sentences, the most important first. `nameOf` says what a light is called. */
+export function readingWords(reading: Reading, nameOf: (id: string) => string): string[] {
+  const { key, features, ratio, byKey, byAll, side, turn, catchlights } = reading;
+  if (!key || !features) return ['No light reaches this face.'];
+  const out: string[] = [];
+  const alone = named(byKey),
+    all = named(byAll);
+  out.push(alone ? `${NAMES[alone.pattern]}, by ${nameOf(key.id)}.` : `No pattern that has a name, by ${nameOf(key.id)}.`);
+  const { nose, gap } = features;
+  if (nose) {
+    const lean = Math.abs(nose.slant),
+      where = lean < 3 ? 'falls straight down' : `slants ${round(lean)}° to the figure’s ${nose.slant > 0 ? 'left' : 'right'}`;
+    const clear =
+      gap === undefined ? '' : gap === 0 ? ' and joins the cheek’s shadow' : `, ${round(gap * 1000)} mm clear of the cheek’s shadow`;
+    out.push(`The nose’s shadow ${where}, ends ${round(nose.reach * 100)} % of the way to the corner of the mouth${clear}.`);
+  }
+  if (all?.pattern !== alone?.pattern)
+    out.push(all ? `With all lights: ${NAMES[all.pattern].toLowerCase()}.` : 'With all lights it has no name.');
+  const miss = nearMiss(byKey);
+  if (miss && alone) out.push(`Nearest to it: ${NAMES[miss.pattern].toLowerCase()}; ${reasonWords(miss.lacks)}.`);
+  if (ratio) out.push(`Lit side to shadow side ${round(ratio.value, 1)} : 1, ${round(ratio.stops, 1)} stops.`);
+  out.push(`${round(features.lit * 100)} % of the face’s front is lit.`);
+  if (side) out.push(`The head is turned ${round(Math.abs(turn))}° away: ${side} light.`);
+  const seen = catchlights.filter((c) => c.seen);
+  out.push(
+    seen.length
+      ? `Catchlights: ${seen.map((c) => `${nameOf(c.light)} in the ${c.eye} eye at ${hours(c.clock)}`).join(', ')}.`
+      : 'No catchlight falls between the lids.',
+  );
+  return out;
+}

@@ -1,0 +1,139 @@
+import { named, nearMiss, orderOf, patternName, readingWords, reasonWords, type Reading as FaceReading } from '@plinket/core';
+import { useState } from 'react';
+import type { FaceReport } from '../../engine/reading.ts';
+import { colourOf, letterOf } from '../../parts/identity.ts';
+import { useDoc, useStage, useView } from '../context.ts';
+import type { Box } from '../room.ts';
+import { FacePaper } from './FacePaper.tsx';
+
+/** Above this height the reasons have room. */
+const TALL = 170;
+
+const WORDS: Record<string, string> = {
+  pupilL: 'left pupil',
+  pupilR: 'right pupil',
+  noseTip: 'tip of the nose',
+  noseBase: 'base of the nose',
+  mouthCornerL: 'left corner of the mouth',
+  mouthCornerR: 'right corner of the mouth',
+};
+
+/** Why nothing was read, and what helps. */
+function NotRead({ why, subject }: Pick<FaceReport, 'why' | 'subject'>) {
+  const { view } = useStage();
+  if (why?.kind === 'landmarks')
+    return (
+      <div className="flex flex-col items-start gap-1 pt-1" role="status">
+        <p>Not measured: landmarks are missing.</p>
+        <p className="quiet">{why.missing.map((n) => WORDS[n] ?? n).join(', ')}</p>
+        <button className="btn btn-xs" onClick={() => view.setState({ marking: subject })}>
+          Mark landmarks
+        </button>
+      </div>
+    );
+  return (
+    <p className="quiet pt-1" role="status">
+      {why?.kind === 'looking' ? 'Looking at the face …' : 'No face is in sight.'}
+    </p>
+  );
+}
+
+/** The figures that are always there. */
+function Figures({ reading, nameOf }: { reading: FaceReading; nameOf: (id: string) => string }) {
+  const { key, ratio, features, side, catchlights } = reading;
+  const alone = named(reading.byKey),
+    all = named(reading.byAll);
+  const seen = catchlights.filter((c) => c.seen);
+  return (
+    <>
+      <p className="truncate font-semibold" data-testid="pattern">
+        {!key ? 'No light on the face' : alone ? patternName(alone.pattern) : 'No name for it'}
+      </p>
+      {key && (
+        <p className="quiet truncate">
+          by {nameOf(key.id)}
+          {all?.pattern !== alone?.pattern && ` · all: ${all ? patternName(all.pattern).toLowerCase() : 'none'}`}
+          {side && ` · ${side}`}
+        </p>
+      )}
+      {ratio && (
+        <p className="truncate tabular-nums">
+          <span data-testid="ratio">{ratio.value < 20 ? ratio.value.toFixed(1) : '> 20'} : 1</span>
+          <span className="quiet"> · {ratio.value < 20 ? `${ratio.stops.toFixed(1)} st` : 'unlit side'}</span>
+        </p>
+      )}
+      {features && <p className="truncate tabular-nums">{Math.round(features.lit * 100)} % lit</p>}
+      {key && (
+        <p className="quiet truncate" data-testid="catchlights">
+          {seen.length
+            ? [...new Set(seen.map((c) => `${nameOf(c.light)} ${Math.round(c.clock) % 12 || 12} h`))].join(' · ')
+            : 'no catchlight'}
+        </p>
+      )}
+    </>
+  );
+}
+
+/** What the face meter reads: the face unrolled, pattern, ratio, catchlights; with room also why. */
+export function Reading({ width, height }: Box) {
+  const report = useView((v) => v.reading);
+  const lights = useDoc((d) => d.setup.lights);
+  const [marked, setMarked] = useState<readonly number[]>();
+  const order = orderOf(lights);
+  const nameOf = (id: string): string => (order.includes(id) ? letterOf(order.indexOf(id)) : '?');
+  const reading = report?.reading;
+  const best = reading && named(reading.byKey),
+    miss = reading && nearMiss(reading.byKey);
+  return (
+    <section
+      aria-label="Reading"
+      className="relative overflow-hidden bg-base-100 px-3 pt-1.5 pb-1 text-xs"
+      style={{ width, height }}
+      data-testid="reading"
+    >
+      <h2 className="caps quiet flex gap-2">
+        reading
+        {reading && (
+          <span title={report.exact ? 'Followed by rays' : 'Looked up; made exact when the hand rests'}>{report.exact ? '' : '≈'}</span>
+        )}
+      </h2>
+      {!report || !reading ? (
+        <NotRead {...(report ?? { why: { kind: 'looking' } })} />
+      ) : (
+        <div className="flex gap-2.5 pt-1" style={{ height: height - 30 }}>
+          <div style={{ height: Math.min(height - 32, 190) }}>
+            <FacePaper report={report} colour={colourOf(reading.key ? order.indexOf(reading.key.id) : 0)} marked={marked} />
+          </div>
+          <div className="min-w-0 flex-1 leading-[1.32]">
+            <Figures reading={reading} nameOf={nameOf} />
+            {height > TALL && (
+              <ul className="pt-1.5" data-testid="reasons">
+                {best?.reasons.map((r) => (
+                  <li
+                    key={r.claim}
+                    className={`leading-snug ${r.cells ? 'hover:text-primary' : ''}`}
+                    onMouseEnter={() => setMarked(r.cells)}
+                    onMouseLeave={() => setMarked(undefined)}
+                  >
+                    <span aria-hidden>{r.holds ? '✓' : '–'} </span>
+                    {reasonWords(r)}
+                  </li>
+                ))}
+                {miss && (
+                  <li className="quiet leading-snug">
+                    nearest: {patternName(miss.pattern).toLowerCase()}; {reasonWords(miss.lacks)}
+                  </li>
+                )}
+              </ul>
+            )}
+          </div>
+        </div>
+      )}
+      {reading && (
+        <p className="sr-only" data-testid="reading-words">
+          {readingWords(reading, nameOf).join(' ')}
+        </p>
+      )}
+    </section>
+  );
+}
