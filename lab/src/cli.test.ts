@@ -226,3 +226,30 @@ describe('plinket probe', () => {
     expect(plinket('probe', 'bare.json', '--point', '1,2', '--normal', '0,1,0').stderr).toContain('--point needs three numbers x,y,z.');
   });
 });
+
+describe('plinket read', () => {
+  it('reads the face of a setup: numbers first, then the same in sentences', () => {
+    const { stdout, status, stderr } = plinket('read', 'keeper.json', '--samples', '16');
+    expect(stderr).toBe('');
+    expect(status).toBe(0);
+    const reading = JSON.parse(stdout) as {
+      subject: string;
+      key: { id: string };
+      byKey: { pattern: string; reasons: { claim: string; holds: boolean }[] }[];
+      ratio: { value: number; stops: number };
+      words: string[];
+    };
+    expect(reading.subject).toBe('K');
+    expect(reading.key.id).toBe('key');
+    // a key 40° round and 35° up on a face with this nose
+    expect(['closed triangle', 'loop']).toContain(reading.byKey[0]!.pattern);
+    expect(reading.byKey[0]!.reasons.filter((r) => r.holds).length).toBeGreaterThan(3);
+    expect(2 ** reading.ratio.stops).toBeCloseTo(reading.ratio.value, 6);
+    expect(reading.words.join(' ')).toMatch(/by Key\. The nose’s shadow slants \d+° to the figure’s right/);
+  });
+  it('a setup without a figure has no face, and says so', () => {
+    const { stderr, status } = plinket('read', 'bare.json');
+    expect(stderr).toMatch(/no face to read/);
+    expect(status).toBe(2);
+  });
+});

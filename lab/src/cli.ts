@@ -2,6 +2,7 @@ import { parseArgs } from 'node:util';
 import { CubeError, ImportError, MissingAssetError, SetupError } from '@plinket/core';
 import { inspectCommand } from './commands/inspect.ts';
 import { probeCommand } from './commands/probe.ts';
+import { readCommand } from './commands/read.ts';
 import { renderCommand } from './commands/render.ts';
 import { UsageError } from './usage.ts';
 
@@ -17,6 +18,8 @@ const HELP = `plinket: light design for characters, from the command line. No se
       Metres, triangles, parts, facing, landmarks and warnings, as JSON.
   plinket probe SETUP.json|ID --point x,y,z --normal x,y,z [--samples 65536] [--bounces 3] [--seed 1] [--assets FOLDER]
       Irradiance in lux by light, direct and total, as JSON.
+  plinket read SETUP.json|ID [--samples 64] [--assets FOLDER]
+      What the lights do to the face of the first figure: pattern with reasons, ratio, catchlights, as JSON and in sentences.
 
 Characters are found by their SHA-256: in --assets, beside the setup file, in the demo and in the server's store.
 `;
@@ -25,6 +28,7 @@ const commands: Record<string, (positional: string[], options: Record<string, st
   render: renderCommand,
   inspect: inspectCommand,
   probe: probeCommand,
+  read: readCommand,
 };
 
 const text = { type: 'string' } as const;
@@ -62,7 +66,7 @@ async function main(): Promise<number> {
       return name || values.help ? 0 : 2;
     }
     const command = commands[name];
-    if (!command) throw new UsageError(`“${name}” is not a command; render, inspect and probe are.`);
+    if (!command) throw new UsageError(`“${name}” is not a command; render, inspect, probe and read are.`);
     await command(rest, Object.fromEntries(Object.entries(values).map(([k, v]) => [k, v === undefined ? undefined : String(v)])));
     return 0;
   } catch (error) {

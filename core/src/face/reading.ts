@@ -66,7 +66,7 @@ function together(lights: readonly ReadLight[], key: CellLight): CellLight {
 }
 
 /** Median of what the lit and the shadow side of the cheeks get: by the key's shadows, of all lights. */
-function ratioOf(map: FaceMap, features: Features, lights: readonly ReadLight[]): Reading['ratio'] {
+export function ratioOf(map: FaceMap, features: Features, lights: readonly ReadLight[]): Reading['ratio'] {
   const near = features.side === 'left' ? 'cheekR' : 'cheekL',
     far = features.side === 'left' ? 'cheekL' : 'cheekR';
   const lit: number[] = [],

@@ -1,7 +1,9 @@
-import type { FaceLight } from '../face/index.ts';
+import { CELLS, type CellLight, type FaceLight, type FaceMap, type ReadLight } from '../face/index.ts';
 import { luminance } from '../photometry/index.ts';
 import type { SceneGeometry, SceneLight } from '../scene/index.ts';
+import { headAround, lightRadiance, placeInWorld, type Setup } from '../setup/index.ts';
 import { samplerOf } from './lights/index.ts';
+import type { ReadJob, ReadResult } from './read.ts';
 
 /** Samples to a side of a light that is in one place, and of one that is all round. */
 const GRID = 3,
@@ -42,4 +44,36 @@ export function faceLightOf(light: SceneLight, geometry: SceneGeometry): FaceLig
       return true;
     },
   };
+}
+
+/** A light of a setup with what it sends to a face, as a reading wants it: at its level, and with its place where it has one. */
+export function readLightOf(setup: Setup, light: FaceLight, cells: CellLight): ReadLight {
+  const item = setup.lights.items[light.id]!;
+  const level = item.on ? luminance(...lightRadiance(item)) * item.diffuse : 0;
+  return { light, cells, level, ...('place' in item ? { centre: placeInWorld(headAround(setup, item), item.place) } : {}) };
+}
+
+const placesOf = ({ there }: FaceMap): number[] => Array.from({ length: CELLS }, (_, c) => c).filter((c) => there[c]);
+
+/** Asks by rays what lights send to the places of a face. */
+export function faceJob(map: FaceMap, lights: SceneLight[], samples: number, haze?: number): ReadJob {
+  const cells = placesOf(map);
+  const of = (values: Float32Array): Float32Array => {
+    const out = new Float32Array(cells.length * 3);
+    cells.forEach((c, i) => out.set(values.subarray(c * 3, c * 3 + 3), i * 3));
+    return out;
+  };
+  return { points: of(map.points), normals: of(map.normals), lights, samples, seed: 1, ...(haze ? { haze } : {}) };
+}
+
+/** What such a job found of its light number `l`; what is in the way is taken from what was `lookedUp`. */
+export function cellsOfJob(map: FaceMap, { open, lit }: ReadResult, l: number, lookedUp: CellLight): CellLight {
+  const out: CellLight = { ...lookedUp, open: new Float32Array(CELLS), lit: new Float32Array(CELLS) };
+  const cells = placesOf(map);
+  cells.forEach((c, i) => {
+    const at = (l * cells.length + i) * 3;
+    out.open[c] = luminance(open[at]!, open[at + 1]!, open[at + 2]!);
+    out.lit[c] = luminance(lit[at]!, lit[at + 1]!, lit[at + 2]!);
+  });
+  return out;
 }

@@ -1,4 +1,4 @@
-export { faceLightOf } from './face-light.ts';
+export { cellsOfJob, faceJob, faceLightOf, readLightOf } from './face-light.ts';
 export * from './join.ts';
 export * from './tracer.ts';
 export * from './camera.ts';

@@ -1,11 +1,11 @@
-import type { HeadFrame, FigureProxy, Picked, Setup, StandIn, Subject } from '@plinket/core';
+import type { HeadFrame, FigureProxy, PatternGrid, Picked, Setup, StandIn, Subject } from '@plinket/core';
 import ownUrl from '../../../kernel/build/kernel.wasm?url';
 import filmUrl from '../../../kernel/build/film.wasm?url';
 import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
 import sharedUrl from '../../../kernel/build/kernel-shared.wasm?url';
 import { Asking } from './asking.ts';
 import { RefusedFile } from './importer.ts';
-import type { FaceReport } from './reading.ts';
+import type { FaceReport, Placed, PlaceWish } from './reading.ts';
 import type { AssetReport, CharacterReport, Frame, FromEngine, HeadReport, PartReport, ShowWish, Thumb, ToEngine } from './messages.ts';
 
 /** The page's end of the engine: one worker that does all computing. */
@@ -42,6 +42,16 @@ export class StageEngine {
   /** A stand-in of our own, as a file to be kept. */
   standIn(kind: StandIn): Promise<{ report: AssetReport; glb: ArrayBuffer }> {
     return this.ask((request) => this.post({ type: 'stand-in', request, kind }));
+  }
+
+  /** A light to where it fulfils a wish on the face that is read. @throws RefusedFile that says why it cannot */
+  place(light: string, wish: PlaceWish): Promise<Placed> {
+    return this.ask((request) => this.post({ type: 'place', request, light, wish }));
+  }
+
+  /** Which pattern a light draws from every direction of the face that is read. */
+  directions(): Promise<PatternGrid> {
+    return this.ask((request) => this.post({ type: 'directions', request }));
   }
 
   /** What lies under a point of the picture, 0…1 from its left and top; nothing where no surface is. */
@@ -110,6 +120,8 @@ export class StageEngine {
     else if (message.type === 'proxied') answer(message.proxy);
     else if (message.type === 'exported') answer(message.png);
     else if (message.type === 'picked') answer(message.picked);
+    else if (message.type === 'placed') answer(message.placed);
+    else if (message.type === 'directions') answer(message.grid);
     else if (message.type === 'contacts') answer(message.pictures);
     else if (message.type === 'head') answer(message.report);
     else if (message.type === 'parts') answer(message.character);

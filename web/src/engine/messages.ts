@@ -6,6 +6,7 @@ import {
   type HeadFrame,
   type Picked,
   type LandmarkName,
+  type PatternGrid,
   stanceOf,
   type StandIn,
   type Stance,
@@ -14,7 +15,7 @@ import {
   type Subject,
   type Vec3,
 } from '@plinket/core';
-import type { FaceReport } from './reading.ts';
+import type { FaceReport, Placed, PlaceWish } from './reading.ts';
 
 /** What the picture shows: all lights as balanced, one light's share, or something measured. */
 export type PictureMode =
@@ -55,6 +56,8 @@ export type ToEngine =
   | ShowMessage
   | { type: 'shelved'; request: number; asset: string; name: string }
   | { type: 'stand-in'; request: number; kind: StandIn }
+  | { type: 'place'; request: number; light: string; wish: PlaceWish }
+  | { type: 'directions'; request: number }
   | { type: 'pick'; request: number; x: number; y: number }
   | { type: 'head'; request: number; asset: string; name: string; head: HeadFrame }
   | { type: 'proxy'; request: number; asset: string; name: string; pose?: Subject['pose'] }
@@ -160,6 +163,8 @@ export type FromEngine =
   /** `glb` is what is to be kept, where the file was no GLB. */
   | { type: 'inspected'; request: number; report: AssetReport; glb?: ArrayBuffer }
   | { type: 'refused'; request: number; code: string; message: string }
+  | { type: 'placed'; request: number; placed: Placed }
+  | { type: 'directions'; request: number; grid: PatternGrid }
   | { type: 'picked'; request: number; picked: Picked | undefined }
   | { type: 'proxied'; request: number; proxy: FigureProxy }
   | { type: 'head'; request: number; report: HeadReport }

@@ -1,24 +1,41 @@
 import {
+  applyPatch,
+  cellsOfJob,
   CELLS,
+  clamp,
+  compileLights,
+  emptyGrid,
+  faceJob,
   faceLightOf,
-  headAround,
+  fillRow,
+  isPlaced,
   isWhole,
   knownFace,
-  lightRadiance,
+  LIMITS,
   lookUp,
-  luminance,
   makeFaceMap,
   missingOf,
   orderOf,
-  placeInWorld,
+  patternName,
+  placedWords,
+  placePatch,
+  placePattern,
+  placeRatio,
+  ratioWords,
   readFace,
+  readLightOf,
   type CellLight,
   type CharacterAsset,
   type FaceLight,
   type FaceMap,
   type LandmarkName,
-  type ReadLight,
+  type Light,
+  type LightFiles,
+  type Patch,
+  type PatternGrid,
+  type PatternWish,
   type Reading,
+  type ReadLight,
   type Scene,
   type Setup,
 } from '@plinket/core';
@@ -41,6 +58,16 @@ export interface FaceReport {
   exact: boolean;
 }
 
+/** What is wished of a light. */
+export type PlaceWish = ({ kind: 'pattern' } & PatternWish) | { kind: 'ratio'; value: number };
+
+/** What fulfils it, or comes nearest. */
+export interface Placed {
+  patch: Patch;
+  reached: boolean;
+  text: string;
+}
+
 /** After so long without a change the reading is made exact, ms, with so many rays a place and light. */
 const REST_MS = 350,
   SAMPLES = 12;
@@ -57,14 +84,20 @@ export class FaceReader {
   private readonly pool: Pool;
   private readonly clock: Clock;
   private readonly tell: (report: FaceReport) => void;
+  private readonly files: LightFiles;
   /** The map that is there, and the one that is being made. */
   private map: { key: string; map: FaceMap } | undefined;
   private making: string | undefined;
   private readonly known = new Map<string, Known>();
   private last: { wish: number; setup: Setup; scene: Scene; subject: string; asset: CharacterAsset } | undefined;
   private resting: (() => void) | undefined;
+  /** What was read last. */
+  private lights: ReadLight[] = [];
+  private reading: Reading | undefined;
+  private grid: { map: FaceMap; grid: PatternGrid } | undefined;
 
-  constructor(pool: Pool, clock: Clock, tell: (report: FaceReport) => void) {
+  constructor(pool: Pool, clock: Clock, files: LightFiles, tell: (report: FaceReport) => void) {
+    this.files = files;
     this.pool = pool;
     this.clock = clock;
     this.tell = tell;
@@ -116,8 +149,7 @@ export class FaceReader {
     const here = new Set<string>();
     const lights: ReadLight[] = [];
     for (const light of scene.lights) {
-      const item = setup.lights.items[light.id];
-      if (!item) continue;
+      if (!setup.lights.items[light.id]) continue;
       let known = this.known.get(light.id);
       if (known?.key !== light.key) {
         const asked = faceLightOf(light, scene.geometry);
@@ -126,12 +158,12 @@ export class FaceReader {
         this.known.set(light.id, known);
       }
       here.add(light.id);
-      const level = item.on ? luminance(...lightRadiance(item)) * item.diffuse : 0;
-      const centre = 'place' in item ? placeInWorld(headAround(setup, item), item.place) : undefined;
-      lights.push({ light: known.light, cells: known.cells, level, ...(centre ? { centre } : {}) });
+      lights.push(readLightOf(setup, known.light, known.cells));
     }
     for (const id of this.known.keys()) if (!here.has(id)) this.known.delete(id);
     const reading = readFace(map, lights, scene.camera);
+    this.lights = lights;
+    this.reading = reading;
     const stops = new Float32Array(CELLS).fill(NaN);
     let most = 0;
     for (let c = 0; c < CELLS; c++) {
@@ -149,27 +181,11 @@ export class FaceReader {
     if (!last || !map) return;
     const asked = [...this.known].filter(([, k]) => !k.exact);
     if (!asked.length) return;
-    const cells = Array.from({ length: CELLS }, (_, c) => c).filter((c) => map.map.there[c]);
-    const of = (values: Float32Array) => Float32Array.from(cells.flatMap((c) => [values[c * 3]!, values[c * 3 + 1]!, values[c * 3 + 2]!]));
     const lights = asked.map(([id]) => last.scene.lights.find((l) => l.id === id)!);
     try {
-      const { haze } = last.scene;
-      const { open, lit } = await this.pool.read({
-        points: of(map.map.points),
-        normals: of(map.map.normals),
-        lights,
-        samples: SAMPLES,
-        seed: 1,
-        ...(haze ? { haze: haze.density } : {}),
-      });
+      const found = await this.pool.read(faceJob(map.map, lights, SAMPLES, last.scene.haze?.density));
       asked.forEach(([, known], l) => {
-        const exact: CellLight = { ...known.cells, open: new Float32Array(CELLS), lit: new Float32Array(CELLS) };
-        cells.forEach((c, i) => {
-          const at = (l * cells.length + i) * 3;
-          exact.open[c] = luminance(open[at]!, open[at + 1]!, open[at + 2]!);
-          exact.lit[c] = luminance(lit[at]!, lit[at + 1]!, lit[at + 2]!);
-        });
-        known.cells = exact;
+        known.cells = cellsOfJob(map.map, found, l, known.cells);
         known.exact = true;
       });
     } catch (error) {
@@ -177,5 +193,65 @@ export class FaceReader {
       throw error;
     }
     if (this.last === last && this.map === map) this.read();
+  }
+
+  /** Which pattern a light draws from every direction of this face; made once, a row at a time. @throws Error when there is no face yet */
+  async directions(): Promise<PatternGrid> {
+    const { map } = this.ready();
+    if (this.grid?.map === map) return this.grid.grid;
+    const grid = emptyGrid();
+    for (let row = 0; row < grid.elevations.length; row++) {
+      fillRow(map, grid, row);
+      // pictures and hands come between
+      await new Promise<void>((resolve) => void this.clock.after(0, resolve));
+    }
+    this.grid = { map, grid };
+    return grid;
+  }
+
+  /** A light to where, or to what level, a wish is fulfilled. @throws Error that says why nothing can be placed */
+  place(id: string, wish: PlaceWish): Placed {
+    const { map, last } = this.ready();
+    const { setup, scene } = last,
+      item = setup.lights.items[id];
+    if (!item) throw new Error('That light is not there any more.');
+    if (item.locked) throw new Error(`${item.name} is locked.`);
+    return wish.kind === 'pattern' ? this.placePattern(map, id, item, wish, setup, scene) : this.placeRatio(map, id, item, wish.value);
+  }
+
+  private placePattern(map: FaceMap, id: string, item: Light, wish: PatternWish, setup: Setup, scene: Scene): Placed {
+    if (!isPlaced(item)) throw new Error(`${item.name} has no place about the head.`);
+    const at = (azimuth: number, elevation: number): FaceLight => {
+      const moved = applyPatch(setup, placePatch(id, { azimuth, elevation }));
+      const light = compileLights(moved, this.files).find((l) => l.id === id);
+      const asked = light && faceLightOf(light, scene.geometry);
+      if (!asked) throw new Error(`${item.name} gives no light.`);
+      return asked;
+    };
+    const { azimuth, elevation, reached, score, instead } = placePattern(map, wish, at);
+    const lacks = score.reasons.find((r) => !r.holds);
+    const text = placedWords(item.name, patternName(wish.pattern), {
+      azimuth,
+      elevation,
+      reached,
+      ...(lacks ? { lacks } : {}),
+      ...(instead ? { instead: patternName(instead.pattern) } : {}),
+    });
+    return { patch: placePatch(id, { azimuth, elevation }), reached, text };
+  }
+
+  private placeRatio(map: FaceMap, id: string, item: Light, wished: number): Placed {
+    const features = this.reading?.features;
+    if (!features) throw new Error('No light reaches this face: there is no ratio.');
+    if (!item.on) throw new Error(`${item.name} is off.`);
+    const { stops, value, reached, between } = placeRatio(map, features, this.lights, id, wished);
+    const level = clamp(item.stops + stops, LIMITS.stops);
+    const text = ratioWords(item.name, wished, stops, value, between);
+    return { patch: { lights: { items: { [id]: { stops: Number(level.toFixed(2)) } } } }, reached, text };
+  }
+
+  private ready(): { map: FaceMap; last: NonNullable<FaceReader['last']> } {
+    if (!this.map || !this.last) throw new Error('The face has not been read yet.');
+    return { map: this.map.map, last: this.last };
   }
 }

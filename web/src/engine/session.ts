@@ -75,6 +75,22 @@ export class StageSession {
       case 'pick':
         this.ports.tell({ type: 'picked', request: message.request, picked: this.pick(message.x, message.y) });
         break;
+      case 'place':
+        this.reply(
+          message.request,
+          Promise.resolve().then((): Answer => [
+            { type: 'placed', request: message.request, placed: this.faces().place(message.light, message.wish) },
+          ]),
+        );
+        break;
+      case 'directions':
+        this.reply(
+          message.request,
+          Promise.resolve()
+            .then(() => this.faces().directions())
+            .then((grid): Answer => [{ type: 'directions', request: message.request, grid }]),
+        );
+        break;
       case 'export':
         this.reply(
           message.request,
@@ -96,7 +112,7 @@ export class StageSession {
     const { pool, math } = await ports.open(urls);
     const files = { gobo: (sha: string) => this.files.lights.gobo(sha), cube: this.files.cube };
     this.painter = new Painter(pool, math, files, ports.clock, ports.tell);
-    this.reader = new FaceReader(pool, ports.clock, (report) => ports.tell(report));
+    this.reader = new FaceReader(pool, ports.clock, this.files.lights, (report) => ports.tell(report));
     await this.present();
   }
 
@@ -204,6 +220,11 @@ export class StageSession {
     };
     const pictures = [...orderOf(setup.lights).map((id) => developed(id, [id], true)), developed('', [], false)];
     return [{ type: 'contacts', request, pictures }, pictures.map((p) => p.rgba)];
+  }
+
+  private faces(): FaceReader {
+    if (!this.reader) throw new Error('The face has not been read yet.');
+    return this.reader;
   }
 
   private painting(): Painter {

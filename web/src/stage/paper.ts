@@ -13,10 +13,14 @@ export interface Paper {
 /** Nearest and furthest that paper can be brought. */
 const ZOOM = [0.1, 12] as const;
 
-/** Half the height that paper must have so that everything is on it, metres. */
-function wholeHalf(setup: Setup, kind: 'plan' | 'side', aspect: number): number {
-  const far = Math.max(1.5, ...inOrder(setup.lights).map((l) => (isPlaced(l) ? l.place.distance : 0)));
-  return kind === 'plan' ? far * 1.12 : Math.max(1.35, (far * 1.12) / aspect);
+/** Pixels beside a light that its letter takes. */
+const LETTER = 18;
+
+/** Half the height that paper must have so that everything is on it with its letters, metres. */
+function wholeHalf(setup: Setup, kind: 'plan' | 'side', width: number, height: number): number {
+  const far = 1.12 * Math.max(1.5, ...inOrder(setup.lights).map((l) => (isPlaced(l) ? l.place.distance : 0)));
+  if (kind === 'plan') return far;
+  return Math.max(1.35, (far * height) / Math.max(1, width - 2 * LETTER));
 }
 
 /**
@@ -27,7 +31,7 @@ export function usePaper(kind: 'plan' | 'side', width: number, height: number, s
   const { view } = useStage();
   const zoom = useView((v) => v.zoom[kind]);
   const [held, hold] = useState<number>();
-  const halfH = held ?? wholeHalf(setup, kind, width / height) * zoom;
+  const halfH = held ?? wholeHalf(setup, kind, width, height) * zoom;
   const holding = useRef(false);
   holding.current = held !== undefined;
   useEffect(() => {

@@ -1,14 +1,18 @@
 import { describe, expect, it } from '@jest/globals';
 import { chosenDrawings, DRAWINGS, drawingBoxes, drawingsFor, keepDrawings } from './room.ts';
 
-describe('the room that plan, side and sheet share', () => {
+describe('the room that plan, side, reading and sheet share', () => {
   const column = { width: 420, height: 576 };
   it.each(DRAWINGS)('%s: drawings lie within the column and leave the sheet its room', (drawings) => {
-    const { plan, side } = drawingBoxes(column, drawings);
-    const stacked = drawings === 'plan' || drawings === 'side';
-    const tall = stacked ? plan!.height + side!.height : (plan?.height ?? 0);
-    const wide = drawings === 'both' ? plan!.width + side!.width : (plan?.width ?? 0);
-    expect(wide).toBeLessThanOrEqual(column.width);
+    const boxes = drawingBoxes(column, drawings);
+    const shown = Object.values(boxes).sort((a, b) => b.height - a.height || b.width - a.width);
+    const stacked = drawings !== 'both' && drawings !== 'none';
+    // the largest has a row of its own, but where all are side by side
+    const row = stacked ? shown.slice(1) : shown;
+    expect(shown).toHaveLength(drawings === 'none' ? 0 : 3);
+    if (row.length) expect(row.reduce((sum, b) => sum + b.width, 0)).toBe(column.width);
+    expect(new Set(row.map((b) => b.height)).size).toBeLessThanOrEqual(1);
+    const tall = (stacked ? shown[0]!.height : 0) + (row[0]?.height ?? 0);
     expect(column.height - tall).toBeGreaterThan(drawings === 'none' ? 500 : stacked ? 230 : 400);
   });
   it('swaps what is large', () => {

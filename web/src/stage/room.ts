@@ -46,9 +46,11 @@ export interface Box {
   height: number;
 }
 
-/** Shares of the column's height: a large drawing, small ones below it, small ones side by side. */
+/** Shares of the column's height: a large drawing, the reading with all it says, small ones below it, small ones side by side. */
 const LARGE = 0.36,
+  READING = 0.385,
   BELOW = 0.185,
+  UNDER = 0.16,
   BESIDE = 0.23;
 /** Share of a row's width that the reading has beside one drawing, and beside two. */
 const BESIDE_ONE = 0.56,
@@ -81,7 +83,11 @@ export function drawingBoxes({ width, height }: Box, drawings: Drawings): Boxes 
     }
     case 'reading': {
       const half = Math.floor(w / 2);
-      return { reading: large, plan: { width: half, height: tall(BELOW) }, side: { width: w - half, height: tall(BELOW) } };
+      return {
+        reading: { width: w, height: tall(READING) },
+        plan: { width: half, height: tall(UNDER) },
+        side: { width: w - half, height: tall(UNDER) },
+      };
     }
     case 'both': {
       const of = Math.floor(w * BESIDE_TWO),

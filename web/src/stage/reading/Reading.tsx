@@ -4,7 +4,9 @@ import type { FaceReport } from '../../engine/reading.ts';
 import { colourOf, letterOf } from '../../parts/identity.ts';
 import { useDoc, useStage, useView } from '../context.ts';
 import type { Box } from '../room.ts';
+import { DirectionPaper } from './DirectionPaper.tsx';
 import { FacePaper } from './FacePaper.tsx';
+import { Placing } from './Placing.tsx';
 
 /** Above this height the reasons have room. */
 const TALL = 170;
@@ -74,16 +76,52 @@ function Figures({ reading, nameOf }: { reading: FaceReading; nameOf: (id: strin
   );
 }
 
-/** What the face meter reads: the face unrolled, pattern, ratio, catchlights; with room also why. */
+/** Why it is this pattern, and what is nearest; places are pointed at on the face. */
+function Reasons({ reading, point }: { reading: FaceReading; point: (cells: readonly number[] | undefined) => void }) {
+  const best = named(reading.byKey),
+    miss = nearMiss(reading.byKey);
+  return (
+    <ul className="min-h-0 flex-1 overflow-y-auto pt-1" data-testid="reasons">
+      {best?.reasons.map((r) => (
+        <li
+          key={r.claim}
+          className={`leading-snug ${r.cells ? 'hover:text-primary' : ''}`}
+          onMouseEnter={() => point(r.cells)}
+          onMouseLeave={() => point(undefined)}
+        >
+          <span aria-hidden>{r.holds ? '✓' : '–'} </span>
+          {reasonWords(r)}
+        </li>
+      ))}
+      {miss && (
+        <li className="quiet leading-snug">
+          nearest: {patternName(miss.pattern).toLowerCase()}; {reasonWords(miss.lacks)}
+        </li>
+      )}
+    </ul>
+  );
+}
+
+/** Room that headings and the row of wishes take, pixels. */
+const HEAD = 30,
+  WISHES = 30;
+
+/** What the face meter reads: the face unrolled, pattern, ratio, catchlights; with room also why, all directions, and what may be wished. */
 export function Reading({ width, height }: Box) {
   const report = useView((v) => v.reading);
   const lights = useDoc((d) => d.setup.lights);
   const [marked, setMarked] = useState<readonly number[]>();
+  const [page, setPage] = useState<'face' | 'directions'>('face');
   const order = orderOf(lights);
   const nameOf = (id: string): string => (order.includes(id) ? letterOf(order.indexOf(id)) : '?');
   const reading = report?.reading;
-  const best = reading && named(reading.byKey),
-    miss = reading && nearMiss(reading.byKey);
+  const tall = height > TALL,
+    inside = height - HEAD - (tall ? WISHES : 0);
+  const tab = (name: typeof page, label: string) => (
+    <button className={`caps ${page === name ? 'text-base-content' : 'quiet'}`} aria-pressed={page === name} onClick={() => setPage(name)}>
+      {label}
+    </button>
+  );
   return (
     <section
       aria-label="Reading"
@@ -91,43 +129,37 @@ export function Reading({ width, height }: Box) {
       style={{ width, height }}
       data-testid="reading"
     >
-      <h2 className="caps quiet flex gap-2">
-        reading
-        {reading && (
-          <span title={report.exact ? 'Followed by rays' : 'Looked up; made exact when the hand rests'}>{report.exact ? '' : '≈'}</span>
+      <div className="flex gap-3">
+        <h2 className="caps quiet">reading</h2>
+        {tall && (
+          <>
+            {tab('face', 'face')}
+            {tab('directions', 'directions')}
+          </>
         )}
-      </h2>
+        {reading && !report.exact && <span title="Looked up; made exact when the hand rests">≈</span>}
+      </div>
       {!report || !reading ? (
         <NotRead {...(report ?? { why: { kind: 'looking' } })} />
       ) : (
-        <div className="flex gap-2.5 pt-1" style={{ height: height - 30 }}>
-          <div style={{ height: Math.min(height - 32, 190) }}>
-            <FacePaper report={report} colour={colourOf(reading.key ? order.indexOf(reading.key.id) : 0)} marked={marked} />
-          </div>
-          <div className="min-w-0 flex-1 leading-[1.32]">
-            <Figures reading={reading} nameOf={nameOf} />
-            {height > TALL && (
-              <ul className="pt-1.5" data-testid="reasons">
-                {best?.reasons.map((r) => (
-                  <li
-                    key={r.claim}
-                    className={`leading-snug ${r.cells ? 'hover:text-primary' : ''}`}
-                    onMouseEnter={() => setMarked(r.cells)}
-                    onMouseLeave={() => setMarked(undefined)}
-                  >
-                    <span aria-hidden>{r.holds ? '✓' : '–'} </span>
-                    {reasonWords(r)}
-                  </li>
-                ))}
-                {miss && (
-                  <li className="quiet leading-snug">
-                    nearest: {patternName(miss.pattern).toLowerCase()}; {reasonWords(miss.lacks)}
-                  </li>
-                )}
-              </ul>
+        <>
+          <div className="flex gap-2.5 pt-1" style={{ height: inside }}>
+            {tall && page === 'directions' ? (
+              <DirectionPaper width={width - 24} height={inside - 6} />
+            ) : (
+              <>
+                <div style={{ height: inside - 4 }}>
+                  <FacePaper report={report} colour={colourOf(reading.key ? order.indexOf(reading.key.id) : 0)} marked={marked} />
+                </div>
+                <div className="flex min-w-0 flex-1 flex-col leading-[1.32]">
+                  <Figures reading={reading} nameOf={nameOf} />
+                  {tall && <Reasons reading={reading} point={setMarked} />}
+                </div>
+              </>
             )}
           </div>
-        </div>
+          {tall && <Placing />}
+        </>
       )}
       {reading && (
         <p className="sr-only" data-testid="reading-words">

@@ -1,0 +1,284 @@
+import { readFileSync } from 'node:fs';
+import { compileKernel } from '@plinket/kernel';
+import { beforeAll, describe, expect, it } from '@jest/globals';
+import { rectangleIrradiance } from '../light/index.ts';
+import { DEGREE, dot, sub, type Vec3 } from '../math/index.ts';
+import { directionAt } from '../setup/index.ts';
+import { panelLight } from '../testing/setups.ts';
+import { portraitOf, type Portrait } from '../testing/portrait.ts';
+import { faceLightOf, Tracer } from '../trace/index.ts';
+import {
+  farLight,
+  featuresOf,
+  lookUp,
+  named,
+  readFace,
+  regionOfCell,
+  scoresOf,
+  CELLS,
+  LIT,
+  type FaceMap,
+  type Pattern,
+  type ReadLight,
+} from './index.ts';
+
+const file = (path: string) => readFileSync(new URL(`../../../${path}`, import.meta.url));
+const module = compileKernel(file('kernel/build/kernel.wasm'))!,
+  glb = file('demo/assets/keeper.glb');
+
+let keeper: Portrait;
+const panel = panelLight({ place: { azimuth: 40, elevation: 35, distance: 1.2, aim: [0, 0, 0] } });
+beforeAll(async () => {
+  keeper = await portraitOf(glb, module, {}, { key: panel });
+}, 120_000);
+
+const shadesAt = (map: FaceMap, azimuth: number, elevation: number) => {
+  const cells = lookUp(map, farLight('k', directionAt(map.face.frame, azimuth, elevation)));
+  return featuresOf(map, cells, { azimuth, elevation });
+};
+const patternAt = (map: FaceMap, azimuth: number, elevation: number): Pattern | undefined =>
+  named(scoresOf(shadesAt(map, azimuth, elevation)))?.pattern;
+
+const place = (map: FaceMap, c: number): Vec3 => [map.points[c * 3]!, map.points[c * 3 + 1]!, map.points[c * 3 + 2]!];
+const normal = (map: FaceMap, c: number): Vec3 => [map.normals[c * 3]!, map.normals[c * 3 + 1]!, map.normals[c * 3 + 2]!];
+
+describe('the face map', () => {
+  it('finds nose, eyes, mouth and cheeks where the landmarks are', () => {
+    const { map } = keeper;
+    const nearest = (p: Vec3) => {
+      let best = -1,
+        least = Infinity;
+      for (let c = 0; c < CELLS; c++) {
+        const d = [0, 1, 2].reduce((s, k) => s + (map.local[c * 3 + k]! - p[k]!) ** 2, 0);
+        if (map.there[c] && d < least) {
+          least = d;
+          best = c;
+        }
+      }
+      return { region: regionOfCell(map, best), off: Math.sqrt(least) };
+    };
+    const { points } = map.face;
+    expect(nearest(points.noseTip)).toMatchObject({ region: 'nose' });
+    expect(nearest(points.pupilL)).toMatchObject({ region: 'eyeL' });
+    expect(nearest(points.pupilR)).toMatchObject({ region: 'eyeR' });
+    expect(nearest(points.cheekL!)).toMatchObject({ region: 'cheekL' });
+    // cells are at most a few millimetres apart there
+    expect(nearest(points.noseTip).off * map.face.frame.headHeight).toBeLessThan(0.006);
+  });
+  it('places stand for the area of the surface: a cheek’s sum is that of its triangles', () => {
+    const { map, scene } = keeper;
+    let cells = 0;
+    for (let c = 0; c < CELLS; c++) if (map.front[c]) cells += map.area[c]!;
+    // the same part of the surface by its triangles: their middles fall on cells of the front
+    const { positions, indices } = scene.geometry.mesh;
+    const { frame } = map.face;
+    let triangles = 0;
+    for (let t = 0; t < indices.length; t += 3) {
+      if (scene.geometry.triangleObject[t / 3] !== map.skin) continue;
+      const [a, b, d] = [0, 1, 2].map((k) => [0, 1, 2].map((e) => positions[indices[t + k]! * 3 + e]!) as Vec3) as [Vec3, Vec3, Vec3];
+      const middle = [0, 1, 2].map((e) => (a[e]! + b[e]! + d[e]!) / 3) as Vec3;
+      const near = nearestCell(map, middle, 0.004 / frame.headHeight);
+      if (near < 0 || !map.front[near]) continue;
+      const u = sub(b, a),
+        v = sub(d, a);
+      const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+      triangles += Math.hypot(n[0]!, n[1]!, n[2]!) / 2;
+    }
+    expect(cells / triangles).toBeGreaterThan(0.85);
+    expect(cells / triangles).toBeLessThan(1.15);
+  });
+});
+
+function nearestCell(map: FaceMap, p: Vec3, reach: number): number {
+  let best = -1,
+    least = (reach * map.face.frame.headHeight) ** 2;
+  for (let c = 0; c < CELLS; c++) {
+    if (!map.there[c]) continue;
+    const d = (map.points[c * 3]! - p[0]) ** 2 + (map.points[c * 3 + 1]! - p[1]) ** 2 + (map.points[c * 3 + 2]! - p[2]) ** 2;
+    if (d < least) {
+      least = d;
+      best = c;
+    }
+  }
+  return best;
+}
+
+describe('a light looked up', () => {
+  it('brings what Lambert’s polygon formula says where nothing is in the way', () => {
+    const { map, scene } = keeper;
+    const light = scene.lights.find((l) => l.kind === 'rectangle')!;
+    if (light.kind !== 'rectangle') throw new Error('no rectangle');
+    const { open } = lookUp(map, faceLightOf(light, scene.geometry)!);
+    let compared = 0;
+    for (let c = 0; c < CELLS; c += 7) {
+      const truth = map.there[c] ? rectangleIrradiance(light.rectangle, place(map, c), normal(map, c)) : 0;
+      // whole above the horizon of the place
+      if (truth < 0.08) continue;
+      expect(Math.abs(open[c]! / truth - 1)).toBeLessThan(0.05);
+      compared++;
+    }
+    expect(compared).toBeGreaterThan(300);
+  });
+  it('leaves in light and in shadow what rays find, but for a few places at the edges', () => {
+    const { map, scene, kernel } = keeper;
+    const light = scene.lights.find((l) => l.kind === 'rectangle')!;
+    const quick = lookUp(map, faceLightOf(light, scene.geometry)!);
+    const cells = Array.from({ length: CELLS }, (_, c) => c).filter((c) => map.front[c]);
+    const { open, lit } = new Tracer(kernel, scene.geometry).read({
+      points: Float32Array.from(cells.flatMap((c) => place(map, c))),
+      normals: Float32Array.from(cells.flatMap((c) => normal(map, c))),
+      lights: [light],
+      samples: 32,
+      seed: 1,
+    });
+    let apart = 0,
+      shadowed = 0;
+    cells.forEach((c, i) => {
+      if (!(open[i * 3]! > 0)) return;
+      const truth = lit[i * 3]! / open[i * 3]!;
+      if (truth < 0.5) shadowed++;
+      if (truth < 0.5 !== quick.lit[c]! < 0.5 * quick.open[c]!) apart++;
+    });
+    expect(shadowed).toBeGreaterThan(200);
+    expect(apart / cells.length).toBeLessThan(0.06);
+  });
+  it('lights of a cheek that bulges evenly what a Lambertian ball’s terminator says: cos > 0 is lit, the rest is not', () => {
+    const { map } = keeper;
+    const direction = directionAt(map.face.frame, 30, 20);
+    const { shades } = shadesAt(map, 30, 20);
+    let right = 0,
+      all = 0;
+    for (let c = 0; c < CELLS; c++) {
+      if (!map.front[c] || regionOfCell(map, c) !== 'forehead') continue;
+      const cos = dot(normal(map, c), direction);
+      if (Math.abs(cos) < 0.12) continue;
+      all++;
+      if ((shades[c] === LIT) === cos > 0) right++;
+    }
+    expect(right / all).toBeGreaterThan(0.97);
+  });
+});
+
+describe('patterns', () => {
+  // Common practice, no source: where the trade puts a light for each; how far round depends on the nose.
+  it.each([
+    [4, 8, 'flat'],
+    [16, 38, 'loop'],
+    [-16, 38, 'loop'],
+    [50, 40, 'closed triangle'],
+    [-52, 38, 'closed triangle'],
+    [90, 10, 'split'],
+    [-90, 10, 'split'],
+    [0, 48, 'butterfly'],
+    [5, -35, 'under'],
+    [175, 15, 'rim'],
+  ] as const)('at %d° round and %d° up the keeper shows: %s', (azimuth, elevation, pattern) => {
+    expect(patternAt(keeper.map, azimuth, elevation)).toBe(pattern);
+  });
+  it('a higher light makes the nose’s shadow end lower, one further round further aside (common practice)', () => {
+    const { map } = keeper;
+    const end = (azimuth: number, elevation: number) => {
+      const { nose } = shadesAt(map, azimuth, elevation);
+      const rad = nose!.slant * DEGREE;
+      return { down: Math.cos(rad) * nose!.reach, aside: Math.abs(Math.sin(rad)) * nose!.reach };
+    };
+    const slants = [25, 40, 55].map((e) => Math.abs(shadesAt(map, 22, e).nose!.slant));
+    expect(slants).toEqual([...slants].sort((a, b) => b - a));
+    const asides = [18, 26, 34].map((a) => end(a, 35).aside);
+    expect(asides).toEqual([...asides].sort((a, b) => a - b));
+  });
+  it('go with the head: turned by 20°, the same light about the head draws the same', async () => {
+    const turned = await portraitOf(glb, module, { turn: 20 });
+    for (const [azimuth, elevation] of [
+      [16, 38],
+      [50, 40],
+      [90, 10],
+    ] as const) {
+      const a = shadesAt(keeper.map, azimuth, elevation),
+        b = shadesAt(turned.map, azimuth, elevation);
+      expect(named(scoresOf(b))?.pattern).toBe(named(scoresOf(a))?.pattern);
+      expect(b.lit).toBeCloseTo(a.lit, 2);
+    }
+  }, 60_000);
+});
+
+describe('a reading', () => {
+  const camera = { origin: [0, 1.6, 3] as Vec3, right: [1, 0, 0] as Vec3, up: [0, 1, 0] as Vec3 };
+  const lightAt = (map: FaceMap, id: string, azimuth: number, elevation: number, level: number): ReadLight => {
+    const light = farLight(id, directionAt(map.face.frame, azimuth, elevation));
+    return { light, cells: lookUp(map, light), level };
+  };
+  it('has a ratio of (key + fill) : fill by definition, whose stops are its logarithm to base 2', () => {
+    const { map } = keeper;
+    const key = lightAt(map, 'key', 85, 10, 1),
+      fill = lightAt(map, 'fill', -70, 5, 0.25);
+    const { ratio } = readFace(map, [key, fill], camera);
+    const of = (id: string) => ratio!.lights.find((l) => l.id === id)!;
+    expect(ratio!.stops).toBeCloseTo(Math.log2(ratio!.value), 12);
+    expect(of('key').shadow).toBe(0);
+    expect(ratio!.value).toBeCloseTo((of('key').lit + of('fill').lit) / of('fill').shadow, 0);
+    // half the fill: one stop more, but for what it adds to the lit side
+    const half = readFace(map, [key, { ...fill, level: 0.125 }], camera).ratio!;
+    expect(half.stops - ratio!.stops).toBeGreaterThan(0.8);
+    expect(half.stops - ratio!.stops).toBeLessThanOrEqual(1.0001);
+  });
+  it('is linear in the levels: twice all of them changes no ratio, and no pattern', () => {
+    const { map } = keeper;
+    const lights = [lightAt(map, 'key', 50, 40, 3), lightAt(map, 'fill', -40, 0, 1)];
+    const one = readFace(map, lights, camera),
+      two = readFace(
+        map,
+        lights.map((l) => ({ ...l, level: 2 * l.level })),
+        camera,
+      );
+    expect(two.ratio!.value).toBeCloseTo(one.ratio!.value, 6);
+    expect(two.byAll.map((s) => s.pattern)).toEqual(one.byAll.map((s) => s.pattern));
+    expect(two.ratio!.lights[0]!.lit).toBeCloseTo(2 * one.ratio!.lights[0]!.lit, 4);
+  });
+  it('names a clamshell only with a second light from below, and broad or short by the side that the camera sees', () => {
+    const { map } = keeper;
+    const top = lightAt(map, 'top', 0, 48, 1);
+    expect(named(readFace(map, [top], camera).byAll)?.pattern).toBe('butterfly');
+    const both = readFace(map, [top, lightAt(map, 'low', 0, -40, 0.3)], camera);
+    expect(both.byAll.find((s) => s.pattern === 'clamshell')!.score).toBeGreaterThan(0.5);
+    const { frame } = map.face;
+    const from = (azimuth: number) => ({
+      ...camera,
+      origin: directionAt(frame, azimuth, 0).map((d, k) => frame.origin[k]! + 3 * d) as Vec3,
+    });
+    const key = [lightAt(map, 'key', 50, 40, 1)];
+    expect(readFace(map, key, from(30)).side).toBe('broad');
+    expect(readFace(map, key, from(-30)).side).toBe('short');
+    expect(readFace(map, key, from(4)).side).toBeUndefined();
+  });
+  it('says nothing of a face that no light reaches', () => {
+    const { map } = keeper;
+    expect(readFace(map, [lightAt(map, 'key', 40, 30, 0)], camera)).toMatchObject({ byKey: [], reveal: 0 });
+  });
+  it('finds catchlights on the side of the light: above for one above', () => {
+    const { map } = keeper;
+    const { frame } = map.face;
+    const eye = {
+      ...camera,
+      origin: directionAt(frame, 0, 0).map((d, k) => frame.origin[k]! + 3 * d) as Vec3,
+      right: frame.x,
+      up: frame.y,
+    };
+    const clock = (azimuth: number, elevation: number) =>
+      readFace(
+        map,
+        [
+          {
+            ...lightAt(map, 'key', azimuth, elevation, 1),
+            centre: directionAt(frame, azimuth, elevation).map((d, k) => frame.origin[k]! + 1.5 * d) as Vec3,
+          },
+        ],
+        eye,
+      ).catchlights.map((c) => c.clock);
+    for (const c of clock(0, 40)) expect(Math.min(c, 12 - c)).toBeLessThan(0.8);
+    // towards the figure’s left, which is right in this picture: common practice puts it at one or two
+    for (const c of clock(40, 30)) expect(c).toBeGreaterThan(0.5);
+    for (const c of clock(40, 30)) expect(c).toBeLessThan(3);
+    for (const c of clock(-40, 30)) expect(c).toBeGreaterThan(9);
+  });
+});

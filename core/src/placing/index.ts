@@ -1,0 +1,3 @@
+export * from './directions.ts';
+export * from './pattern.ts';
+export * from './ratio.ts';

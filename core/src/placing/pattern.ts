@@ -1,0 +1,93 @@
+// A key light to where it draws a wished pattern on this face, in its present pose.
+import { directionOfLight, featuresOf, lookUp, scoresOf, type FaceLight, type FaceMap, type Pattern, type Score } from '../face/index.ts';
+import { scoresFrom } from './directions.ts';
+
+export interface PatternWish {
+  pattern: Exclude<Pattern, 'clamshell'>;
+  /** From which side of the figure light comes; without meaning for patterns that lie in the middle. */
+  from: 'left' | 'right';
+}
+
+export interface PatternPlaced {
+  /** Where the light belongs, degrees about the head. */
+  azimuth: number;
+  elevation: number;
+  /** What the light draws there, by its own size and distance. */
+  score: Score;
+  /** The wish was reached. */
+  reached: boolean;
+  /** What it draws instead where it was not. */
+  instead?: Score;
+}
+
+/** Where each pattern is looked for and begun: azimuth and elevation, degrees. Common practice, no source; the mesh decides. */
+const WINDOWS: Record<PatternWish['pattern'], { azimuth: [number, number]; elevation: [number, number]; first: [number, number] }> = {
+  loop: { azimuth: [6, 66], elevation: [4, 64], first: [38, 34] },
+  'closed triangle': { azimuth: [18, 84], elevation: [4, 70], first: [50, 42] },
+  split: { azimuth: [54, 120], elevation: [-4, 40], first: [88, 8] },
+  butterfly: { azimuth: [0, 12], elevation: [20, 80], first: [0, 50] },
+  under: { azimuth: [0, 30], elevation: [-60, -10], first: [0, -35] },
+  rim: { azimuth: [110, 175], elevation: [0, 45], first: [150, 25] },
+  flat: { azimuth: [0, 18], elevation: [-4, 30], first: [4, 10] },
+};
+const STEP = 6;
+/** Candidates that are tried with the light as it is. */
+const TRIED = 6;
+/** A direction counts less the further it is from where the trade begins: a quarter at so many degrees. */
+const HABIT = 40;
+
+const scoreOf = (scores: readonly Score[], pattern: Pattern): Score => scores.find((s) => s.pattern === pattern)!;
+/** How far a pattern is ahead of all others, 0…1. */
+const lead = (scores: readonly Score[], pattern: Pattern): number =>
+  Math.max(0, scoreOf(scores, pattern).score - 0.5 * Math.max(...scores.filter((s) => s.pattern !== pattern).map((s) => s.score)));
+
+/**
+ * Looks for the direction in whose surroundings a pattern is shown best, tries the best few with the light as it is, and answers what it
+ * draws there.
+ * @param at the light as it would be at an azimuth and elevation
+ */
+export function placePattern(
+  map: FaceMap,
+  { pattern, from }: PatternWish,
+  at: (azimuth: number, elevation: number) => FaceLight,
+): PatternPlaced {
+  const { azimuth, elevation, first } = WINDOWS[pattern],
+    sign = from === 'left' ? 1 : -1;
+  const columns = Math.floor((azimuth[1] - azimuth[0]) / STEP) + 1,
+    rows = Math.floor((elevation[1] - elevation[0]) / STEP) + 1;
+  const leads = new Float64Array(columns * rows);
+  for (let j = 0; j < rows; j++)
+    for (let i = 0; i < columns; i++)
+      leads[j * columns + i] = lead(scoresFrom(map, sign * (azimuth[0] + i * STEP), elevation[0] + j * STEP), pattern);
+  // what lies amid its like stands a nudge of the light or of the head
+  const candidates = Array.from(leads, (own, k) => {
+    const i = k % columns,
+      j = Math.floor(k / columns);
+    let around = 0,
+      n = 0;
+    for (let dj = -1; dj <= 1; dj++)
+      for (let di = -1; di <= 1; di++) {
+        if (i + di < 0 || i + di >= columns || j + dj < 0 || j + dj >= rows) continue;
+        around += leads[(j + dj) * columns + i + di]!;
+        n++;
+      }
+    const a = azimuth[0] + i * STEP,
+      e = elevation[0] + j * STEP;
+    const habit = 1 / (1 + 3 * (Math.hypot(a - first[0], e - first[1]) / HABIT) ** 2);
+    return { a, e, worth: own > 0 ? (own + around / n) * habit : 0 };
+  })
+    .sort((p, q) => q.worth - p.worth)
+    .slice(0, TRIED);
+  let best: (PatternPlaced & { lead: number }) | undefined;
+  for (const { a, e, worth } of [...candidates, { a: first[0], e: first[1], worth: 0 }]) {
+    if (best?.reached && worth < 0.6 * candidates[0]!.worth) break;
+    const light = at(sign * a, e);
+    const scores = scoresOf(featuresOf(map, lookUp(map, light), directionOfLight(map, light)));
+    const reached = scores[0]!.pattern === pattern && scores[0]!.score > 0.3;
+    const now = { azimuth: sign * a, elevation: e, score: scoreOf(scores, pattern), reached, lead: lead(scores, pattern) };
+    if (!best || (now.reached && !best.reached) || (now.reached === best.reached && now.lead > best.lead))
+      best = reached ? now : { ...now, instead: scores[0]! };
+  }
+  const { lead: _, ...placed } = best!;
+  return placed;
+}

@@ -1,0 +1,74 @@
+import {
+  cellsOfJob,
+  compile,
+  faceJob,
+  faceLightOf,
+  eyesOf,
+  isWhole,
+  knownFace,
+  lookUp,
+  makeFaceMap,
+  missingOf,
+  orderOf,
+  readFace,
+  readingWords,
+  readLightOf,
+  Tracer,
+  type ReadLight,
+} from '@plinket/core';
+import { attachKernel, buildAccel, plainKernel } from '@plinket/kernel';
+import { loadKernel } from '@plinket/engine/node';
+import { loadAssets, loadLightFiles, loadSetup } from '../load.ts';
+import { UsageError, whole } from '../usage.ts';
+
+/** Prints what the lights of a setup do to the face of its first figure in sight: as JSON, and the same in sentences. */
+export async function readCommand(positional: string[], options: Record<string, string | undefined>): Promise<void> {
+  const { setup, folder } = await loadSetup(positional[0], options['server']);
+  const folders = [...(options['assets'] ? [options['assets']] : []), folder];
+  const assets = await loadAssets(setup, folders);
+  const subject = orderOf(setup.subjects).find((id) => setup.subjects.items[id]!.visible);
+  if (subject === undefined) throw new UsageError('The setup shows no figure: there is no face to read.');
+  const { asset, name } = setup.subjects.items[subject]!;
+  const face = knownFace(setup, subject, assets.get(asset)!);
+  if (!isWhole(face))
+    throw new UsageError(`Not measured: of ${name}’s landmarks ${missingOf(face).join(', ')} are not known. Mark them on the Stage.`);
+  const scene = compile(setup, (sha) => assets.get(sha), undefined, { files: loadLightFiles(setup, folders) });
+  const { module } = loadKernel(false);
+  const kernel = module ? attachKernel(module, buildAccel(module, scene.geometry.mesh)) : plainKernel(scene.geometry.mesh);
+  const map = await makeFaceMap(eyesOf(kernel), scene.geometry, face);
+  const asked = scene.lights.flatMap((light) => {
+    const of = setup.lights.items[light.id] && faceLightOf(light, scene.geometry);
+    return of ? [{ light, of }] : [];
+  });
+  const samples = Math.max(1, whole(options, 'samples', 64, 4096));
+  const found = new Tracer(kernel, scene.geometry).read(
+    faceJob(
+      map,
+      asked.map((a) => a.light),
+      samples,
+      scene.haze?.density,
+    ),
+  );
+  const lights = asked.map(({ of }, l): ReadLight => readLightOf(setup, of, cellsOfJob(map, found, l, lookUp(map, of))));
+  const reading = readFace(map, lights, scene.camera);
+  const nameOf = (id: string) => setup.lights.items[id]?.name ?? id;
+  const { features, ...rest } = reading;
+  // places of the map mean nothing outside of it
+  const { shades: _, nose, patch, ...measured } = features ?? { shades: 0 };
+  const bare = <T extends { cells: unknown }>({ cells: _, ...of }: T) => of;
+  const scores = (of: typeof reading.byKey) => of.map((s) => ({ ...s, reasons: s.reasons.map(({ cells: _, ...r }) => r) }));
+  console.log(
+    JSON.stringify(
+      {
+        subject: name,
+        ...rest,
+        byKey: scores(reading.byKey),
+        byAll: scores(reading.byAll),
+        features: { ...measured, ...(nose ? { nose: bare(nose) } : {}), ...(patch ? { patch: bare(patch) } : {}) },
+        words: readingWords(reading, nameOf),
+      },
+      null,
+      2,
+    ),
+  );
+}
