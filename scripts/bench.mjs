@@ -20,6 +20,8 @@ const BENCHES = [
   'calm',
   'import',
   'pose',
+  'reading',
+  'placing',
   'set-view',
   'drag',
   'peer',

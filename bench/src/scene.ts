@@ -25,7 +25,7 @@ async function largeFile(): Promise<Uint8Array> {
 }
 
 /** The demo's setup with the large bust in it, and its first `lights` rectangle lights. */
-export async function largeScene(lights: number): Promise<{ setup: Setup; scene: Scene }> {
+export async function largeScene(lights: number): Promise<{ setup: Setup; scene: Scene; asset: CharacterAsset }> {
   const asset = await readGlb(await largeFile(), 'keeper-200k.glb');
   const setup = eightLights(demoSetup('0'.repeat(64), asset.head));
   const some = collected(
@@ -35,7 +35,7 @@ export async function largeScene(lights: number): Promise<{ setup: Setup; scene:
         .map((id) => [id, setup.lights.items[id]!]),
     ),
   );
-  return { setup: { ...setup, lights: some }, scene: compile({ ...setup, lights: some }, () => asset) };
+  return { setup: { ...setup, lights: some }, scene: compile({ ...setup, lights: some }, () => asset), asset };
 }
 
 /** All triangles of the large bust. */

@@ -2,7 +2,9 @@
 import { COLUMNS } from './grid.ts';
 import { CELLS, NOSE, type FaceMap } from './map.ts';
 import type { CellLight } from './lookup.ts';
-import { REGIONS } from './regions.ts';
+import { regionNumber } from './regions.ts';
+
+const OF_NOSE = regionNumber('nose');
 
 /** What a place is under one light. */
 export const NOTHING = 0,
@@ -22,7 +24,8 @@ const DARK = 0.09,
 export function brightest(map: FaceMap, { open }: Pick<CellLight, 'open'>): number {
   const values = new Float32Array(CELLS);
   let n = 0;
-  for (let c = 0; c < CELLS; c++) if (map.there[c] && map.object[c] === map.skin) values[n++] = open[c]!;
+  // every third place says it as well
+  for (let c = 0; c < CELLS; c += 3) if (map.there[c] && map.object[c] === map.skin) values[n++] = open[c]!;
   const known = values.subarray(0, n).sort();
   return n ? known[Math.floor(0.95 * (n - 1))]! : 0;
 }
@@ -36,7 +39,7 @@ export function shadesOf(map: FaceMap, light: CellLight): Uint8Array {
     const open = light.open[c]!,
       lit = light.lit[c]!;
     if (open <= DARK * peak) out[c] = TURNED_AWAY;
-    else if (lit < HALF * open) out[c] = light.blocker[c] === NOSE && REGIONS[map.region[c]!] !== 'nose' ? NOSE_CAST : CAST;
+    else if (lit < HALF * open) out[c] = light.blocker[c] === NOSE && map.region[c] !== OF_NOSE ? NOSE_CAST : CAST;
     else out[c] = lit <= DARK * peak ? TURNED_AWAY : LIT;
   }
   return out;

@@ -1,9 +1,14 @@
 // What a key light draws on a face, in numbers: the nose's shadow, the cheek's, the light that stays between them.
 import { DEGREE, dot, normalize, sub, type Vec3 } from '../math/index.ts';
 import { azimuthOf, COLUMNS } from './grid.ts';
-import { CELLS, regionOfCell, type FaceMap } from './map.ts';
+import { CELLS, type FaceMap } from './map.ts';
 import { areaOf, groups, LIT, marked, NOSE_CAST, shadesOf } from './dark.ts';
 import type { CellLight, FaceLight } from './lookup.ts';
+import { regionNumber } from './regions.ts';
+
+const OF_NOSE = regionNumber('nose');
+/** What the light under the far eye cannot lie on. */
+const NOT_CHEEK = new Set((['nose', 'forehead', 'brow', 'eyeL', 'eyeR'] as const).map(regionNumber));
 
 /** The subject's own left or right. */
 export type Side = 'left' | 'right';
@@ -152,7 +157,7 @@ export function featuresOf(map: FaceMap, light: CellLight, direction: { azimuth:
   const onFar = (c: number) => sign * (map.local[c * 3]! - middle) > 0.9 * measures.noseWide;
   const dark = groups(
     map,
-    marked((c) => map.front[c] === 1 && shades[c] !== LIT && shades[c] !== NOSE_CAST && onFar(c) && regionOfCell(map, c) !== 'nose'),
+    marked((c) => map.front[c] === 1 && shades[c] !== LIT && shades[c] !== NOSE_CAST && onFar(c) && map.region[c] !== OF_NOSE),
   );
   const cheek = dark.filter((g) => g.some((c) => sign * azimuthOf(c % COLUMNS) > FAR_ROUND)).flat();
   if (nose && cheek.length) {
@@ -196,8 +201,7 @@ function patchOf(map: FaceMap, shades: Uint8Array, sign: number): Features['patc
   const pupil = sign > 0 ? points.pupilL : points.pupilR;
   const below = marked((c) => {
     if (!map.front[c] || shades[c] !== LIT) return false;
-    const region = regionOfCell(map, c);
-    if (region === 'nose' || region === 'forehead' || region === 'brow' || region === 'eyeL' || region === 'eyeR') return false;
+    if (NOT_CHEEK.has(map.region[c]!)) return false;
     // only below the eye: what is lit above it is another matter
     return map.local[c * 3 + 1]! < pupil[1] - 0.4 * measures.eyeHigh;
   });

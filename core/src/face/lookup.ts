@@ -18,6 +18,8 @@ export interface FaceLight {
   readonly ray: Ray;
   /** Samples to a side that do it justice. */
   readonly grid: number;
+  /** It comes from all round, and draws no shadow that has a direction. */
+  readonly around?: boolean;
 }
 
 /** What one light of luminance 1 sends to the places of a face. */

@@ -4,8 +4,9 @@ import { catchlightsOf, type Catchlight } from './catchlight.ts';
 import { LIT } from './dark.ts';
 import { directionOfLight, featuresOf, type Features } from './features.ts';
 import type { CellLight, FaceLight } from './lookup.ts';
-import { CELLS, regionOfCell, type FaceMap } from './map.ts';
+import { CELLS, type FaceMap } from './map.ts';
 import { scoresOf, type Below, type Score } from './pattern.ts';
+import { regionNumber } from './regions.ts';
 
 /** A light as a reading needs it. */
 export interface ReadLight {
@@ -40,10 +41,8 @@ const TURNED = 10;
 /** Scores below this name nothing. */
 export const NAMED = 0.2;
 
-const median = (values: number[]): number => {
-  values.sort((a, b) => a - b);
-  return values.length ? values[Math.floor(values.length / 2)]! : 0;
-};
+/** The middle of some values, which are sorted. */
+const median = (values: Float32Array): number => (values.length ? values.sort()[values.length >> 1]! : 0);
 
 /** What a light gives to the front of a face, lx times square metres. */
 function given(map: FaceMap, cells: Float32Array): number {
@@ -67,14 +66,14 @@ function together(lights: readonly ReadLight[], key: CellLight): CellLight {
 
 /** Median of what the lit and the shadow side of the cheeks get: by the key's shadows, of all lights. */
 export function ratioOf(map: FaceMap, features: Features, lights: readonly ReadLight[]): Reading['ratio'] {
-  const near = features.side === 'left' ? 'cheekR' : 'cheekL',
-    far = features.side === 'left' ? 'cheekL' : 'cheekR';
+  const near = regionNumber(features.side === 'left' ? 'cheekR' : 'cheekL'),
+    far = regionNumber(features.side === 'left' ? 'cheekL' : 'cheekR');
   const lit: number[] = [],
     dark: number[] = [],
     whole: number[] = [];
   for (let c = 0; c < CELLS; c++) {
     if (!map.front[c]) continue;
-    const region = regionOfCell(map, c);
+    const region = map.region[c];
     if (region === near && features.shades[c] === LIT) lit.push(c);
     if (region !== far) continue;
     whole.push(c);
@@ -83,8 +82,11 @@ export function ratioOf(map: FaceMap, features: Features, lights: readonly ReadL
   const shadow = dark.length > 0.06 * whole.length ? dark : whole;
   if (!lit.length || !shadow.length) return undefined;
   const on = lights.filter((l) => l.level > 0);
-  const of = (cells: number[], some: readonly ReadLight[]): number =>
-    median(cells.map((c) => some.reduce((sum, l) => sum + l.level * l.cells.lit[c]!, 0)));
+  const of = (cells: readonly number[], some: readonly ReadLight[]): number => {
+    const sums = new Float32Array(cells.length);
+    for (const { level, cells: light } of some) for (let i = 0; i < cells.length; i++) sums[i] = sums[i]! + level * light.lit[cells[i]!]!;
+    return median(sums);
+  };
   const value = of(lit, on) / of(shadow, on);
   return {
     value,
@@ -93,42 +95,73 @@ export function ratioOf(map: FaceMap, features: Features, lights: readonly ReadL
   };
 }
 
-/** Reads a face. Levels, colours and switches cost no ray: `cells` of a light stay what they are while it stands where it stands. */
-export function readFace(map: FaceMap, lights: readonly ReadLight[], camera: { origin: Vec3; right: Vec3; up: Vec3 }): Reading {
-  const { frame } = map.face;
-  const towards = normalize(sub(camera.origin, frame.origin), frame.z);
-  // the camera's azimuth about the head: to its left means that the head shows its left
-  const turn = (Math.atan2(dot(towards, frame.x), dot(towards, frame.z)) * 180) / Math.PI;
-  const none: Reading = { byKey: [], byAll: [], reveal: 0, turn, catchlights: [] };
-  const shares = lights.map((l) => ({
-    l,
-    gives: l.level > 0 ? l.level * given(map, l.cells.open) : 0,
-    lit: l.level > 0 ? l.level * given(map, l.cells.lit) : 0,
-  }));
-  const key = shares.reduce<(typeof shares)[number] | undefined>((best, s) => (s.gives > (best?.gives ?? 0) ? s : best), undefined);
-  if (!key) return none;
-  const direction = directionOfLight(map, key.l.light),
-    features = featuresOf(map, key.l.cells, direction);
-  const below = shares
-    .filter((s) => s !== key && s.lit > 0)
-    .map((s): Below => ({ ...directionOfLight(map, s.l.light), share: s.lit / key.gives }))
-    .filter((b) => b.elevation < 0)
-    .sort((a, b) => b.share - a.share)[0];
-  const all = featuresOf(map, together(lights, key.l.cells), direction);
-  const ratio = ratioOf(map, features, lights);
-  return {
-    key: { id: key.l.light.id, ...direction },
-    byKey: scoresOf(features),
-    byAll: scoresOf(all, below),
-    features,
-    ...(ratio ? { ratio } : {}),
-    reveal: features.lit,
-    turn,
-    ...(Math.abs(turn) > TURNED && Math.abs(direction.azimuth) < 100 ? { side: direction.azimuth * turn > 0 ? 'broad' : 'short' } : {}),
-    catchlights: lights.flatMap((l) =>
-      l.level > 0 && l.centre ? catchlightsOf(map.face, map.measures, l.light.id, l.centre, camera) : [],
-    ),
-  };
+/** What of a light does not change with its level. */
+interface Kept {
+  direction: { azimuth: number; elevation: number };
+  /** What it gives to the front of the face without and with shadows, lx times square metres. */
+  open: number;
+  lit: number;
+  features?: Features;
+}
+
+/**
+ * Reads one face again and again. Levels, colours and switches cost no ray: `cells` of a light stay what they are while it stands where it
+ * stands, and so does what is drawn by it alone.
+ */
+export class FaceMeter {
+  readonly map: FaceMap;
+  private readonly kept = new WeakMap<CellLight, Kept>();
+
+  constructor(map: FaceMap) {
+    this.map = map;
+  }
+
+  private of({ light, cells }: ReadLight): Kept {
+    let kept = this.kept.get(cells);
+    if (!kept) {
+      const { map } = this;
+      kept = { direction: directionOfLight(map, light), open: given(map, cells.open), lit: given(map, cells.lit) };
+      this.kept.set(cells, kept);
+    }
+    return kept;
+  }
+
+  /** The light that gives most of those that come from somewhere; one that is all round only where there is no other. */
+  private keyOf(on: readonly ReadLight[]): ReadLight | undefined {
+    const worth = (l: ReadLight) => l.level * this.of(l).open * (l.light.around ? 1e-6 : 1);
+    return on.reduce<ReadLight | undefined>((best, l) => (worth(l) > (best ? worth(best) : 0) ? l : best), undefined);
+  }
+
+  read(lights: readonly ReadLight[], camera: { origin: Vec3; right: Vec3; up: Vec3 }): Reading {
+    const { map } = this,
+      { frame } = map.face;
+    const towards = normalize(sub(camera.origin, frame.origin), frame.z);
+    // the camera's azimuth about the head: to its left means that the head shows its left
+    const turn = (Math.atan2(dot(towards, frame.x), dot(towards, frame.z)) * 180) / Math.PI;
+    const on = lights.filter((l) => l.level > 0),
+      key = this.keyOf(on);
+    if (!key) return { byKey: [], byAll: [], reveal: 0, turn, catchlights: [] };
+    const own = this.of(key),
+      { direction } = own;
+    const features = (own.features ??= featuresOf(map, key.cells, direction));
+    const below = on
+      .filter((l) => l !== key && this.of(l).direction.elevation < 0 && !l.light.around)
+      .map((l): Below => ({ ...this.of(l).direction, share: (l.level * this.of(l).lit) / (key.level * own.open) }))
+      .sort((a, b) => b.share - a.share)[0];
+    const all = on.length === 1 ? features : featuresOf(map, together(on, key.cells), direction);
+    const ratio = ratioOf(map, features, on);
+    return {
+      key: { id: key.light.id, ...direction },
+      byKey: scoresOf(features),
+      byAll: scoresOf(all, below),
+      features,
+      ...(ratio ? { ratio } : {}),
+      reveal: features.lit,
+      turn,
+      ...(Math.abs(turn) > TURNED && Math.abs(direction.azimuth) < 100 ? { side: direction.azimuth * turn > 0 ? 'broad' : 'short' } : {}),
+      catchlights: on.flatMap((l) => (l.centre ? catchlightsOf(map.face, map.measures, l.light.id, l.centre, camera) : [])),
+    };
+  }
 }
 
 /** The pattern that a reading names; nothing where no score is worth a name. */

@@ -6,7 +6,7 @@ import { samplerOf } from './lights/index.ts';
 import type { ReadJob, ReadResult } from './read.ts';
 
 /** Samples to a side of a light that is in one place, and of one that is all round. */
-const GRID = 3,
+const GRID = 2,
   ALL_ROUND = 8;
 
 /** A light of a scene, luminance 1, as a face asks it; nothing for what is no light. */
@@ -17,6 +17,7 @@ export function faceLightOf(light: SceneLight, geometry: SceneGeometry): FaceLig
       id: light.id,
       ray,
       grid: ALL_ROUND,
+      around: true,
       sample: (_x, _y, _z, u, v) => {
         const h = 1 - 2 * u,
           r = Math.sqrt(Math.max(0, 1 - h * h));
@@ -32,7 +33,7 @@ export function faceLightOf(light: SceneLight, geometry: SceneGeometry): FaceLig
   return {
     id: light.id,
     ray,
-    grid: light.kind === 'environment' ? ALL_ROUND : GRID,
+    ...(light.kind === 'environment' ? { grid: ALL_ROUND, around: true } : { grid: GRID }),
     sample: (x, y, z, u, v) => {
       const S = sampler.fromPoint(x, y, z, u, v);
       if (!(S > 0)) return false;

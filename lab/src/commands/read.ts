@@ -3,6 +3,7 @@ import {
   compile,
   faceJob,
   faceLightOf,
+  FaceMeter,
   eyesOf,
   isWhole,
   knownFace,
@@ -10,7 +11,6 @@ import {
   makeFaceMap,
   missingOf,
   orderOf,
-  readFace,
   readingWords,
   readLightOf,
   Tracer,
@@ -50,7 +50,7 @@ export async function readCommand(positional: string[], options: Record<string, 
     ),
   );
   const lights = asked.map(({ of }, l): ReadLight => readLightOf(setup, of, cellsOfJob(map, found, l, lookUp(map, of))));
-  const reading = readFace(map, lights, scene.camera);
+  const reading = new FaceMeter(map).read(lights, scene.camera);
   const nameOf = (id: string) => setup.lights.items[id]?.name ?? id;
   const { features, ...rest } = reading;
   // places of the map mean nothing outside of it

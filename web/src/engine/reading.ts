@@ -7,6 +7,7 @@ import {
   emptyGrid,
   faceJob,
   faceLightOf,
+  FaceMeter,
   fillRow,
   isPlaced,
   isWhole,
@@ -22,7 +23,6 @@ import {
   placePattern,
   placeRatio,
   ratioWords,
-  readFace,
   readLightOf,
   type CellLight,
   type CharacterAsset,
@@ -70,7 +70,7 @@ export interface Placed {
 
 /** After so long without a change the reading is made exact, ms, with so many rays a place and light. */
 const REST_MS = 350,
-  SAMPLES = 12;
+  SAMPLES = 8;
 
 interface Known {
   key: string;
@@ -86,7 +86,7 @@ export class FaceReader {
   private readonly tell: (report: FaceReport) => void;
   private readonly files: LightFiles;
   /** The map that is there, and the one that is being made. */
-  private map: { key: string; map: FaceMap } | undefined;
+  private map: { key: string; map: FaceMap; meter: FaceMeter } | undefined;
   private making: string | undefined;
   private readonly known = new Map<string, Known>();
   private last: { wish: number; setup: Setup; scene: Scene; subject: string; asset: CharacterAsset } | undefined;
@@ -129,7 +129,7 @@ export class FaceReader {
       (map) => {
         if (this.making !== key) return;
         this.making = undefined;
-        this.map = { key, map };
+        this.map = { key, map, meter: new FaceMeter(map) };
         this.known.clear();
         const now = this.last;
         if (now) this.take(now.wish, now.setup, now.scene, () => now.asset);
@@ -161,7 +161,7 @@ export class FaceReader {
       lights.push(readLightOf(setup, known.light, known.cells));
     }
     for (const id of this.known.keys()) if (!here.has(id)) this.known.delete(id);
-    const reading = readFace(map, lights, scene.camera);
+    const reading = this.map!.meter.read(lights, scene.camera);
     this.lights = lights;
     this.reading = reading;
     const stops = new Float32Array(CELLS).fill(NaN);

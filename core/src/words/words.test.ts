@@ -1,0 +1,90 @@
+import { describe, expect, it } from '@jest/globals';
+import type { Reading, Score } from '../face/index.ts';
+import { nearMiss, placedWords, ratioWords, readingWords, reasonWords } from './index.ts';
+
+const features = {
+  azimuth: 40,
+  elevation: 35,
+  shades: new Uint8Array(1),
+  lit: 0.68,
+  litLeft: 0.9,
+  litRight: 0.45,
+  side: 'right',
+  eyeWidth: 31,
+  noseLength: 54,
+} as const;
+const score = (pattern: Score['pattern'], value: number, holds: boolean[]): Score => ({
+  pattern,
+  score: value,
+  reasons: holds.map((h, i) => ({ claim: `claim ${i}`, measure: 12.4, unit: 'mm', limit: { at: 'least', value: 3 }, holds: h })),
+});
+const reading = (more: Partial<Reading> = {}): Reading => ({
+  key: { id: 'k', azimuth: 40, elevation: 35 },
+  byKey: [score('loop', 0.9, [true]), score('closed triangle', 0, [true, false]), score('split', 0, [false, false])],
+  byAll: [score('loop', 0.7, [true])],
+  features: { ...features, gap: 0.0052, nose: { cells: [], area: 1e-4, slant: -41.2, reach: 0.62, even: 0 } },
+  ratio: { value: 4, stops: 2, lights: [] },
+  reveal: 0.68,
+  turn: -13,
+  side: 'short',
+  catchlights: [{ eye: 'left', light: 'k', clock: 10.2, out: 0.4, seen: true }],
+  ...more,
+});
+
+describe('a reading in words', () => {
+  it('says pattern, shadow, nearest miss, ratio, share, side and catchlights with the numbers that were measured', () => {
+    expect(readingWords(reading(), () => 'Key')).toEqual([
+      'Loop, by Key.',
+      'The nose’s shadow slants 41° to the figure’s right, ends 62 % of the way to the corner of the mouth, 5 mm clear of the cheek’s shadow.',
+      'Nearest to it: closed triangle; not so: claim 1 (12 mm, at least 3 mm).',
+      'Lit side to shadow side 4.0 : 1, 2.0 stops.',
+      '68 % of the face’s front is lit.',
+      'The head is turned 13° away: short light.',
+      'Catchlights: Key in the left eye at 10 o’clock.',
+    ]);
+  });
+  it('says nothing that was not measured', () => {
+    const { key: _, features: __, ...dark } = reading();
+    expect(readingWords(dark, () => 'Key')).toEqual(['No light reaches this face.']);
+    const { ratio: ___, side: ____, ...bare } = reading({ byKey: [score('loop', 0.1, [false])], byAll: [], catchlights: [], features });
+    expect(readingWords(bare, () => 'Key')).toEqual([
+      'No pattern that has a name, by Key.',
+      '68 % of the face’s front is lit.',
+      'No catchlight falls between the lids.',
+    ]);
+  });
+  it('says that all lights together draw something else', () => {
+    expect(readingWords(reading({ byAll: [score('flat', 0.9, [true])] }), () => 'Key')).toContain('With all lights: flat.');
+  });
+  it('the nearest miss lacks one thing only', () => {
+    expect(nearMiss(reading().byKey)?.pattern).toBe('closed triangle');
+    expect(nearMiss([score('loop', 1, [true]), score('split', 0, [false, false])])).toBeUndefined();
+  });
+  it('a measure far beyond its limit is no number', () => {
+    expect(reasonWords({ claim: 'it meets', measure: 99, unit: 'mm', limit: { at: 'most', value: 3 }, holds: false })).toBe(
+      'not so: it meets (far apart, at most 3 mm)',
+    );
+    expect(reasonWords({ claim: 'there is light', measure: 0, unit: '%', holds: false })).toBe('not so: there is light');
+  });
+});
+
+describe('a placing in words', () => {
+  it('says where the light went, or what it cannot do', () => {
+    expect(placedWords('Key', 'Loop', { azimuth: -24, elevation: 28, reached: true })).toBe(
+      'Loop: Key stands 24° to the figure’s right, 28° up.',
+    );
+    expect(
+      placedWords('Key', 'Split', {
+        azimuth: 0,
+        elevation: -4,
+        reached: false,
+        instead: 'Flat',
+        lacks: { claim: 'the far half is dark', measure: 60, unit: '%', limit: { at: 'most', value: 16 }, holds: false },
+      }),
+    ).toBe(
+      'Split is not to be had on this face by Key: it draws flat at the best place; not so: the far half is dark (60 %, at most 16 %). Key stands straight in front, 4° down.',
+    );
+    expect(ratioWords('Fill', 4, -1.25, 4)).toBe('Fill −1.3 stops: 4.0 : 1.');
+    expect(ratioWords('Fill', 2, 10, 2.6, [2.6, 9])).toMatch(/^2 : 1 is out of reach of Fill, which can do 2\.6 to 9\.0 : 1\./);
+  });
+});
