@@ -7,6 +7,9 @@ import { ensureChromium, FLAGS_3D } from './lib/chromium.mjs';
 import { root } from './lib/paths.mjs';
 import { serveFresh } from './lib/serve.mjs';
 
+/** Enough pictures, as `UNTIL=name` asks. */
+class Enough extends Error {}
+
 const folder = join(root, 'docs/screenshots');
 mkdirSync(folder, { recursive: true });
 await ensureKernel();
@@ -34,6 +37,7 @@ try {
   const shot = async (name) => {
     await page.screenshot({ path: join(folder, `${name}.png`) });
     console.log(name);
+    if (process.env.UNTIL === name) throw new Enough();
   };
   const tab = (name) => page.getByRole('tab', { name }).click();
   const view = (name) => page.getByRole('button', { name, exact: true }).click();
@@ -54,11 +58,18 @@ try {
   await page.getByTestId('proof').first().waitFor();
   await page.waitForTimeout(5000);
   await shot('stage');
-  await page.keyboard.press('3');
-  await page.keyboard.press('Enter');
+  await page.keyboard.press('1');
+  await page.getByRole('button', { name: /READING large/ }).click();
   await page.waitForTimeout(1500);
-  await shot('stage-rim-alone');
-  await page.keyboard.press('Enter');
+  await shot('reading');
+  await page.getByRole('button', { name: 'Place A' }).click();
+  await view('directions');
+  await page.getByTestId('directions').waitFor({ timeout: 120_000 });
+  await settle(16);
+  await page.waitForTimeout(6000);
+  await shot('directions');
+  await page.keyboard.press('Control+z');
+  await page.getByRole('button', { name: /^PLAN large/ }).click();
   await view('Stops');
   await tab('Surfaces');
   await page.waitForTimeout(1500);
@@ -127,14 +138,6 @@ try {
   await page.waitForTimeout(9000);
   await shot('sun-and-sky');
   await bare();
-  await shelf('window');
-  await shelf('dome');
-  await page.keyboard.press('1');
-  await page.getByRole('tab', { name: 'Shaping' }).click();
-  await settle(12);
-  await page.waitForTimeout(9000);
-  await shot('window-across-the-face');
-  await bare();
   await shelf('key');
   await shelf('background');
   await page.getByRole('tab', { name: 'Colour' }).click();
@@ -200,6 +203,8 @@ try {
   await page.getByRole('heading', { name: 'The keeper' }).first().waitFor();
   await page.waitForTimeout(800);
   await shot('call-sheet');
+} catch (error) {
+  if (!(error instanceof Enough)) throw error;
 } finally {
   await browser.close();
   await server.stop();

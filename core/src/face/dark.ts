@@ -1,6 +1,6 @@
 // Light and dark on the map, as shapes: which places are lit, which shadows hang together.
 import { COLUMNS } from './grid.ts';
-import { CELLS, NOSE, type FaceMap } from './map.ts';
+import { CELLS, FLANK, NOSE, type FaceMap } from './map.ts';
 import type { CellLight } from './lookup.ts';
 import { regionNumber } from './regions.ts';
 
@@ -39,7 +39,8 @@ export function shadesOf(map: FaceMap, light: CellLight): Uint8Array {
     const open = light.open[c]!,
       lit = light.lit[c]!;
     if (open <= DARK * peak) out[c] = TURNED_AWAY;
-    else if (lit < HALF * open) out[c] = light.blocker[c] === NOSE && map.region[c] !== OF_NOSE ? NOSE_CAST : CAST;
+    else if (lit < HALF * open)
+      out[c] = light.blocker[c] === NOSE || (light.blocker[c] === FLANK && map.region[c] !== OF_NOSE) ? NOSE_CAST : CAST;
     else out[c] = lit <= DARK * peak ? TURNED_AWAY : LIT;
   }
   return out;

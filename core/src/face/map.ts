@@ -5,15 +5,17 @@ import { allDirections, DIRECTIONS } from './directions.ts';
 import { azimuthOf, COLUMNS, rayOf, ROWS, rowsOf, type Rows } from './grid.ts';
 import type { WholeFace } from './known.ts';
 import { measuresOf, regionAt, regionNumber, REGIONS, type Measures, type Region } from './regions.ts';
-import { FREE, TURNED, type Eyes } from './sight.ts';
+import { closeOf, FREE, TURNED, type Eyes } from './sight.ts';
 
 export const CELLS = COLUMNS * ROWS;
 
 /** What can be in light's way: nothing, or … */
-export const BLOCKERS = ['', 'nose', 'brow', 'cheek', 'hair', 'turn', 'other'] as const;
+export const BLOCKERS = ['', 'nose', 'brow', 'cheek', 'hair', 'turn', 'other', 'flank'] as const;
 export type Blocker = (typeof BLOCKERS)[number];
 export const NOSE = 1,
-  TURN = 5;
+  TURN = 5,
+  /** The nose from close by: on the nose itself that is its own form, beside it its shadow. */
+  FLANK = 7;
 
 /** The face as a grid of places, rows from the top, columns from the subject's right. */
 export interface FaceMap {
@@ -44,7 +46,8 @@ type Places = Omit<FaceMap, 'blockers' | 'area' | 'front'>;
 const MOST_BEFORE = 4;
 /** How far away something still counts as the figure's own, and up to where it is a place's own form, in heights of the head. */
 const REACH = 2.2,
-  NEAR = 0.018;
+  NEAR = 0.018,
+  CLOSE = 0.06;
 /** Flanks of the nose reach so far beyond it, as blockers of light. */
 const FLANKS = 1.25;
 /** Places whose directions are asked for at once. */
@@ -143,15 +146,16 @@ function frontOf({ there, object, region, skin }: Places): Uint8Array {
 }
 
 /** Triangle → what it is in light's way. */
-function blockerKinds(geometry: SceneGeometry, map: Places): (id: number) => number {
+function blockerKinds(geometry: SceneGeometry, map: Places): (id: number, close?: boolean) => number {
   const { face, measures, skin } = map,
     { frame } = face;
   const kinds = new Uint8Array(geometry.triangleObject.length).fill(255);
   // the nose's shadow is drawn by its flanks too, where they run into the cheek
   const wide = { ...measures, noseWide: FLANKS * measures.noseWide, rootWide: FLANKS * measures.rootWide };
   const byRegion: Partial<Record<Region, Blocker>> = { nose: 'nose', brow: 'brow', forehead: 'brow', cheekL: 'cheek', cheekR: 'cheek' };
-  return (id) => {
-    if (kinds[id] !== 255) return kinds[id]!;
+  const told = (kind: number, close: boolean | undefined): number => (close && kind === NOSE ? FLANK : kind);
+  return (id, close) => {
+    if (kinds[id] !== 255) return told(kinds[id]!, close);
     const { indices, positions } = geometry.mesh;
     const middle = scale(
       [0, 1, 2].reduce<Vec3>((sum, k) => add(sum, corner(positions, indices[id * 3 + k]!)), [0, 0, 0]),
@@ -170,7 +174,7 @@ function blockerKinds(geometry: SceneGeometry, map: Places): (id: number) => num
         : length(local) < 1.1
           ? 'hair'
           : 'other';
-    return (kinds[id] = BLOCKERS.indexOf(kind));
+    return told((kinds[id] = BLOCKERS.indexOf(kind)), close);
   };
 }
 
@@ -205,13 +209,13 @@ export async function makeFaceMap(eyes: Eyes, geometry: SceneGeometry, face: Who
   for (let from = 0; from < known.length; from += AT_ONCE) {
     const cells = known.slice(from, from + AT_ONCE);
     const of = (values: Float32Array) => Float32Array.from(cells.flatMap((c) => [...values.subarray(c * 3, c * 3 + 3)]));
-    const job = { points: of(found.points), normals: of(found.normals), directions, reach: REACH * H, near: NEAR * H };
+    const job = { points: of(found.points), normals: of(found.normals), directions, reach: REACH * H, near: NEAR * H, close: CLOSE * H };
     parts.push(
       Promise.resolve(eyes.sight(job)).then((seen) =>
         cells.forEach((c, i) => {
           for (let d = 0; d < DIRECTIONS; d++) {
             const id = seen[i * DIRECTIONS + d]!;
-            blockers[c * DIRECTIONS + d] = id === FREE ? 0 : id === TURNED ? TURN : kindOf(id);
+            blockers[c * DIRECTIONS + d] = id === FREE ? 0 : id === TURNED ? TURN : id < 0 ? kindOf(closeOf(id), true) : kindOf(id);
           }
         }),
       ),

@@ -8,14 +8,18 @@ export interface SightJob {
   normals: Float32Array;
   /** x y z of each direction, in the world. */
   directions: Float32Array;
-  /** Only what lies nearer counts, metres; what is nearer than `near` is the surface's own form. */
+  /** Only what lies nearer counts, metres; what is nearer than `near` is the surface's own form, nearer than `close` it is told apart. */
   reach: number;
   near: number;
+  close: number;
 }
 
 /** In place of a triangle's number: nothing is in the way; the surface is turned away, or its own form is in the way. */
 export const FREE = -1,
   TURNED = -2;
+
+/** What is met nearer than `close` is told by this number of its triangle's, and back. */
+export const closeOf = (id: number): number => -3 - id;
 
 /** Distance by which rays start off their surface, metres. */
 const OFF = 5e-5;
@@ -33,8 +37,11 @@ export function cast(kernel: RayKernel, rays: Float32Array): Float32Array {
   return out;
 }
 
-/** points × directions: the triangle that is met first, FREE or TURNED; and the rays that were followed. */
-export function sight(kernel: RayKernel, { points, normals, directions, reach, near }: SightJob): { seen: Int32Array; rays: number } {
+/** points × directions: the triangle that is met first, FREE, TURNED, or `closeOf` the triangle; and the rays that were followed. */
+export function sight(
+  kernel: RayKernel,
+  { points, normals, directions, reach, near, close }: SightJob,
+): { seen: Int32Array; rays: number } {
   const many = directions.length / 3,
     count = points.length / 3;
   const out = new Int32Array(count * many).fill(TURNED);
@@ -47,7 +54,8 @@ export function sight(kernel: RayKernel, { points, normals, directions, reach, n
     traced += n;
     for (let i = 0; i < n; i++) {
       const id = hitIds[i * 4 + 3]!;
-      out[waiting[i]!] = id < 0 ? FREE : hits[i * 4]! < near ? TURNED : id;
+      const t = hits[i * 4]!;
+      out[waiting[i]!] = id < 0 ? FREE : t < near ? TURNED : t < close ? closeOf(id) : id;
     }
     n = 0;
   };

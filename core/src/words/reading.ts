@@ -24,13 +24,23 @@ export function reasonWords({ claim, measure, unit, limit, holds }: Reason): str
   return holds ? `${claim}: ${said}` : `not so: ${claim} (${said}, at ${limit.at} ${round(limit.value)}${space}${unit})`;
 }
 
-/** The nearest pattern that the face does not show, and what is in its way. */
+/** Patterns that are further than this from being shown are not near. */
+const FAR = 2.5;
+
+/** How far a reason is from holding, against its own limit; something that is simply not so counts as much as the whole limit. */
+const shortOf = ({ measure, limit, holds }: Reason): number =>
+  holds ? 0 : limit ? Math.abs(measure - limit.value) / Math.max(10, Math.abs(limit.value)) : 1;
+
+/** The nearest pattern that the face does not show, and what is most in its way; nothing where all are far. */
 export function nearMiss(scores: readonly Score[]): { pattern: Pattern; lacks: Reason } | undefined {
-  for (const { pattern, reasons } of scores.slice(1)) {
-    const lacks = reasons.filter((r) => !r.holds);
-    if (lacks.length === 1) return { pattern, lacks: lacks[0]! };
-  }
-  return undefined;
+  const shown = named(scores);
+  const others = scores
+    .filter((s) => s.pattern !== shown?.pattern)
+    .map(({ pattern, reasons }) => ({ pattern, reasons, short: reasons.reduce((sum, r) => sum + shortOf(r), 0) }))
+    .filter((s) => s.short > 0 && s.short < FAR)
+    .sort((p, q) => p.short - q.short);
+  const nearest = others[0];
+  return nearest && { pattern: nearest.pattern, lacks: nearest.reasons.reduce((worst, r) => (shortOf(r) > shortOf(worst) ? r : worst)) };
 }
 
 const hours = (clock: number): string => `${Math.round(clock) % 12 || 12} o’clock`;
@@ -54,7 +64,7 @@ export function readingWords(reading: Reading, nameOf: (id: string) => string): 
   if (all?.pattern !== alone?.pattern)
     out.push(all ? `With all lights: ${NAMES[all.pattern].toLowerCase()}.` : 'With all lights it has no name.');
   const miss = nearMiss(byKey);
-  if (miss && alone) out.push(`Nearest to it: ${NAMES[miss.pattern].toLowerCase()}; ${reasonWords(miss.lacks)}.`);
+  if (miss) out.push(`Nearest${alone ? ' to it' : ''}: ${NAMES[miss.pattern].toLowerCase()}; ${reasonWords(miss.lacks)}.`);
   if (ratio) out.push(`Lit side to shadow side ${round(ratio.value, 1)} : 1, ${round(ratio.stops, 1)} stops.`);
   out.push(`${round(features.lit * 100)} % of the face’s front is lit.`);
   if (side) out.push(`The head is turned ${round(Math.abs(turn))}° away: ${side} light.`);

@@ -49,6 +49,7 @@ describe('a reading in words', () => {
     const { ratio: ___, side: ____, ...bare } = reading({ byKey: [score('loop', 0.1, [false])], byAll: [], catchlights: [], features });
     expect(readingWords(bare, () => 'Key')).toEqual([
       'No pattern that has a name, by Key.',
+      'Nearest: loop; not so: claim 0 (12 mm, at least 3 mm).',
       '68 % of the face’s front is lit.',
       'No catchlight falls between the lids.',
     ]);
@@ -56,9 +57,21 @@ describe('a reading in words', () => {
   it('says that all lights together draw something else', () => {
     expect(readingWords(reading({ byAll: [score('flat', 0.9, [true])] }), () => 'Key')).toContain('With all lights: flat.');
   });
-  it('the nearest miss lacks one thing only', () => {
+  it('the nearest miss is what lacks least, and says what it lacks most', () => {
     expect(nearMiss(reading().byKey)?.pattern).toBe('closed triangle');
-    expect(nearMiss([score('loop', 1, [true]), score('split', 0, [false, false])])).toBeUndefined();
+    const far = score('split', 0, [false, false, false, false]);
+    const near: Score = {
+      pattern: 'flat',
+      score: 0,
+      reasons: [
+        { claim: 'lit', measure: 74, unit: '%', limit: { at: 'least', value: 84 }, holds: false },
+        { claim: 'lean', measure: 12, unit: '°', limit: { at: 'least', value: 18 }, holds: false },
+      ],
+    };
+    expect(nearMiss([score('loop', 1, [true]), far, near])).toMatchObject({ pattern: 'flat', lacks: { claim: 'lean' } });
+    expect(nearMiss([score('loop', 1, [true]), far])).toBeUndefined();
+    // where nothing has a name the best of what is shown may itself be the nearest
+    expect(nearMiss([score('loop', 0.1, [true, false])])?.pattern).toBe('loop');
   });
   it('a measure far beyond its limit is no number', () => {
     expect(reasonWords({ claim: 'it meets', measure: 99, unit: 'mm', limit: { at: 'most', value: 3 }, holds: false })).toBe(

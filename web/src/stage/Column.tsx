@@ -15,6 +15,9 @@ const CHOICES: [Drawings, LucideIcon, string][] = [
   ['none', Rows2, 'PLAN, SIDE and READING folded away'],
 ];
 
+/** Height of the buttons that choose the room, over the right end of the first row, pixels. */
+const BUTTONS = 30;
+
 /** How the drawings share the room: what suits the open sheet, or was chosen for it. It stays while something is under the hand. */
 function useDrawings(): [Drawings, (drawings: Drawings) => void] {
   const sheet = useView((v) => v.sheet);
@@ -46,7 +49,7 @@ export function Column() {
   }, []);
   const { plan, side, reading } = drawingBoxes(box, drawings);
   const drawing = (kind: 'plan' | 'side', size: Box | undefined) => size && <Diagram key={kind} kind={kind} {...size} />;
-  const read = reading && <Reading key="reading" {...reading} />;
+  const read = reading && <Reading key="reading" {...reading} top={drawings === 'both' ? BUTTONS : 0} />;
   const row = (...things: ReactNode[]) => (
     <div key="row" className="flex divide-x divide-base-content/15">
       {things}

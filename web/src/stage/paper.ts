@@ -1,4 +1,4 @@
-import { inOrder, isPlaced, clamp, type Setup } from '@plinket/core';
+import { inOrder, isPlaced, clamp, DEGREE, type Setup } from '@plinket/core';
 import { useEffect, useRef, useState, type RefObject } from 'react';
 import { useStage, useView } from './context.ts';
 
@@ -16,11 +16,16 @@ const ZOOM = [0.1, 12] as const;
 /** Pixels beside a light that its letter takes. */
 const LETTER = 18;
 
+/** What a light reaches beyond its middle in SIDE, about, metres. */
+const ITSELF = 0.3;
+
 /** Half the height that paper must have so that everything is on it with its letters, metres. */
 function wholeHalf(setup: Setup, kind: 'plan' | 'side', width: number, height: number): number {
-  const far = 1.12 * Math.max(1.5, ...inOrder(setup.lights).map((l) => (isPlaced(l) ? l.place.distance : 0)));
-  if (kind === 'plan') return far;
-  return Math.max(1.35, (far * height) / Math.max(1, width - 2 * LETTER));
+  const places = inOrder(setup.lights).flatMap((l) => (isPlaced(l) ? [l.place] : []));
+  const far = 1.12 * Math.max(1.5, ...places.map((p) => p.distance));
+  if (kind === 'plan') return Math.max(far, (far * height) / Math.max(1, width - 2 * LETTER));
+  const high = Math.max(0, ...places.map((p) => p.distance * Math.abs(Math.sin(p.elevation * DEGREE)) + ITSELF));
+  return Math.max(1.35, (far * height) / Math.max(1, width - 2 * LETTER), (high * height) / Math.max(1, height - 2 * LETTER));
 }
 
 /**

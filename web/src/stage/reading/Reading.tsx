@@ -40,6 +40,9 @@ function NotRead({ why, subject }: Pick<FaceReport, 'why' | 'subject'>) {
   );
 }
 
+/** Where a light's catchlights stand in both eyes, as on a clock. */
+const clocks = (of: readonly { clock: number }[]): string => `${[...new Set(of.map((c) => Math.round(c.clock) % 12 || 12))].join('–')} h`;
+
 /** The figures that are always there. */
 function Figures({ reading, nameOf }: { reading: FaceReading; nameOf: (id: string) => string }) {
   const { key, ratio, features, side, catchlights } = reading;
@@ -68,7 +71,7 @@ function Figures({ reading, nameOf }: { reading: FaceReading; nameOf: (id: strin
       {key && (
         <p className="quiet truncate" data-testid="catchlights">
           {seen.length
-            ? [...new Set(seen.map((c) => `${nameOf(c.light)} ${Math.round(c.clock) % 12 || 12} h`))].join(' · ')
+            ? [...new Set(seen.map((c) => c.light))].map((id) => `${nameOf(id)} ${clocks(seen.filter((c) => c.light === id))}`).join(' · ')
             : 'no catchlight'}
         </p>
       )}
@@ -106,8 +109,11 @@ function Reasons({ reading, point }: { reading: FaceReading; point: (cells: read
 const HEAD = 30,
   WISHES = 30;
 
-/** What the face meter reads: the face unrolled, pattern, ratio, catchlights; with room also why, all directions, and what may be wished. */
-export function Reading({ width, height }: Box) {
+/**
+ * What the face meter reads: the face unrolled, pattern, ratio, catchlights; with room also why, all directions, and what may be wished.
+ * `top` pixels belong to others.
+ */
+export function Reading({ width, height, top = 0 }: Box & { top?: number }) {
   const report = useView((v) => v.reading);
   const lights = useDoc((d) => d.setup.lights);
   const [marked, setMarked] = useState<readonly number[]>();
@@ -116,7 +122,7 @@ export function Reading({ width, height }: Box) {
   const nameOf = (id: string): string => (order.includes(id) ? letterOf(order.indexOf(id)) : '?');
   const reading = report?.reading;
   const tall = height > TALL,
-    inside = height - HEAD - (tall ? WISHES : 0);
+    inside = height - HEAD - top - (tall ? WISHES : 0);
   const tab = (name: typeof page, label: string) => (
     <button className={`caps ${page === name ? 'text-base-content' : 'quiet'}`} aria-pressed={page === name} onClick={() => setPage(name)}>
       {label}
@@ -126,7 +132,7 @@ export function Reading({ width, height }: Box) {
     <section
       aria-label="Reading"
       className="relative overflow-hidden bg-base-100 px-3 pt-1.5 pb-1 text-xs"
-      style={{ width, height }}
+      style={{ width, height, ...(top ? { paddingTop: top } : {}) }}
       data-testid="reading"
     >
       <div className="flex gap-3">

@@ -1,0 +1,107 @@
+import { readFileSync } from 'node:fs';
+import { describe, expect, it } from '@jest/globals';
+import {
+  applyPatch,
+  collected,
+  compile,
+  LANDMARK_NAMES,
+  NO_FILES,
+  placePatch,
+  readGlb,
+  type CharacterAsset,
+  type Setup,
+} from '@plinket/core';
+import { nodePool } from '@plinket/engine/node';
+import { panelLight, setupWith, subjectWith } from '../../../core/src/testing/setups.ts';
+import { FaceReader, type FaceReport } from './reading.ts';
+
+const glb = readFileSync(new URL('../../../demo/assets/keeper.glb', import.meta.url));
+
+/** A reader over one worker, a clock that runs when it is told, and what was told to the page. */
+async function bench(change: (asset: CharacterAsset) => CharacterAsset = (a) => a) {
+  const asset = change(await readGlb(glb, 'keeper.glb'));
+  const told: FaceReport[] = [];
+  const waiting: (() => void)[] = [];
+  let heard: (() => void) | undefined;
+  const pool = nodePool({ workers: 1 });
+  const reader = new FaceReader(
+    pool,
+    {
+      now: () => 0,
+      after: (_, run) => {
+        waiting.push(run);
+        return () => void waiting.splice(waiting.indexOf(run) >>> 0, 1);
+      },
+    },
+    NO_FILES,
+    (report) => {
+      told.push(report);
+      heard?.();
+    },
+  );
+  const setup: Setup = { ...setupWith({ key: panelLight() }), subjects: collected({ who: subjectWith({ head: asset.head }) }) };
+  let wish = 0;
+  const show = (now: Setup) => {
+    const scene = compile(now, () => asset);
+    pool.setGeometry(scene.geometry);
+    reader.take(++wish, now, scene, () => asset);
+  };
+  const until = async (is: (r: FaceReport) => boolean): Promise<FaceReport> => {
+    while (!told.length || !is(told.at(-1)!)) await new Promise<void>((resolve) => (heard = resolve));
+    return told.at(-1)!;
+  };
+  const rest = () => waiting.splice(0).forEach((run) => run());
+  return { reader, setup, show, until, told, rest, close: () => pool.close() };
+}
+
+describe('the face reader', () => {
+  it('looks at a face once, then reads each change at once, and by rays when the hand rests', async () => {
+    const { reader, setup, show, until, told, rest, close } = await bench();
+    try {
+      show(setup);
+      expect(told.at(-1)).toMatchObject({ why: { kind: 'looking' }, exact: false });
+      const first = await until((r) => r.reading !== undefined);
+      expect(first.reading!.key!.azimuth).toBeCloseTo(40, -1);
+      expect(first.exact).toBe(false);
+      // a level costs nothing, and is told before anything else happens
+      show(applyPatch(setup, { lights: { items: { key: { stops: 2 } } } }));
+      expect(told.at(-1)).toMatchObject({ wish: 2, exact: false });
+      expect(told.at(-1)!.reading!.byKey[0]!.pattern).toBe(first.reading!.byKey[0]!.pattern);
+      rest();
+      const exact = await until((r) => r.exact);
+      expect(exact.reading!.byKey[0]!.pattern).toBe(first.reading!.byKey[0]!.pattern);
+      expect(exact.reading!.features!.lit).toBeCloseTo(first.reading!.features!.lit, 1);
+      // a light that moves is looked up again
+      show(applyPatch(setup, placePatch('key', { azimuth: 90, elevation: 8 })));
+      expect(told.at(-1)!.reading!.byKey[0]!.pattern).toBe('split');
+      expect(told.at(-1)!.exact).toBe(false);
+
+      const placed = reader.place('key', { kind: 'pattern', pattern: 'closed triangle', from: 'right' });
+      expect(placed.reached).toBe(true);
+      show(applyPatch(setup, placed.patch));
+      expect(told.at(-1)!.reading!.byKey[0]!.pattern).toBe('closed triangle');
+      expect(told.at(-1)!.reading!.key!.azimuth).toBeLessThan(0);
+      expect(() => reader.place('gone', { kind: 'ratio', value: 2 })).toThrow('not there any more');
+    } finally {
+      close();
+    }
+  }, 60_000);
+
+  it('claims nothing where landmarks are missing, and names them; nor where nobody is in sight', async () => {
+    const { reader, setup, show, told, close } = await bench((asset) => ({
+      ...asset,
+      landmarks: Object.fromEntries(LANDMARK_NAMES.filter((n) => n !== 'noseTip' && n !== 'pupilL').map((n) => [n, asset.landmarks[n]!])),
+    }));
+    try {
+      show(setup);
+      expect(told).toHaveLength(1);
+      expect(told[0]).toMatchObject({ subject: 'who', why: { kind: 'landmarks', missing: ['pupilL', 'noseTip'] } });
+      expect(told[0]!.reading).toBeUndefined();
+      expect(() => reader.place('key', { kind: 'ratio', value: 2 })).toThrow('has not been read');
+      show(applyPatch(setup, { subjects: { items: { who: { visible: false } } } }));
+      expect(told.at(-1)).toMatchObject({ why: { kind: 'nobody' } });
+    } finally {
+      close();
+    }
+  });
+});
