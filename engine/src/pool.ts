@@ -112,12 +112,17 @@ export class Pool {
    * nothing, unless they are to try `again`.
    */
   setGeometry(geometry: SceneGeometry, again = false): void {
-    if (!again && (this.coming ?? this.geometry) === geometry) return;
+    if (!again && this.holds(geometry)) return;
     for (const { reject } of this.tasks.values()) reject(new Cancelled());
     this.tasks.clear();
     this.orphans = [];
     this.coming = geometry;
     this.bringIn();
+  }
+
+  /** Whether jobs that are given now are done with this geometry. */
+  holds(geometry: SceneGeometry): boolean {
+    return (this.coming ?? this.geometry) === geometry;
   }
 
   private bringIn(): void {

@@ -41,9 +41,9 @@ async function bench(change: (asset: CharacterAsset) => CharacterAsset = (a) => 
   );
   const setup: Setup = { ...setupWith({ key: panelLight() }), subjects: collected({ who: subjectWith({ head: asset.head }) }) };
   let wish = 0;
-  const show = (now: Setup) => {
+  const show = (now: Setup, held = true) => {
     const scene = compile(now, () => asset);
-    pool.setGeometry(scene.geometry);
+    if (held) pool.setGeometry(scene.geometry);
     reader.take(++wish, now, scene, () => asset);
   };
   const until = async (is: (r: FaceReport) => boolean): Promise<FaceReport> => {
@@ -51,7 +51,7 @@ async function bench(change: (asset: CharacterAsset) => CharacterAsset = (a) => 
     return told.at(-1)!;
   };
   const rest = () => waiting.splice(0).forEach((run) => run());
-  return { reader, setup, show, until, told, rest, close: () => pool.close() };
+  return { reader, pool, setup, show, until, told, rest, close: () => pool.close() };
 }
 
 describe('the face reader', () => {
@@ -82,6 +82,31 @@ describe('the face reader', () => {
       expect(told.at(-1)!.reading!.byKey[0]!.pattern).toBe('closed triangle');
       expect(told.at(-1)!.reading!.key!.azimuth).toBeLessThan(0);
       expect(() => reader.place('gone', { kind: 'ratio', value: 2 })).toThrow('not there any more');
+    } finally {
+      close();
+    }
+  }, 60_000);
+
+  it('waits until the workers hold the mesh that it is about, and looks again where that was taken from them', async () => {
+    const { pool, setup, show, until, told, rest, close } = await bench();
+    try {
+      // what is traced is another mesh
+      const other = compile({ ...setup, subjects: collected({}) }, () => undefined).geometry;
+      pool.setGeometry(other);
+      show(setup, false);
+      expect(told).toHaveLength(1);
+      expect(told[0]).toMatchObject({ why: { kind: 'looking' } });
+      rest();
+      // said once, however long it takes
+      expect(told).toHaveLength(1);
+      expect(pool.rays.walk).toBe(0);
+      show(setup);
+      // taken away amid the work
+      pool.setGeometry(other);
+      await new Promise((resolve) => setTimeout(resolve, 20));
+      show(setup);
+      const report = await until((r) => r.reading !== undefined);
+      expect(report.reading!.byKey[0]!.score).toBeGreaterThan(0);
     } finally {
       close();
     }

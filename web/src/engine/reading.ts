@@ -38,6 +38,7 @@ import {
   type ReadLight,
   type Scene,
   type Setup,
+  type WholeFace,
 } from '@plinket/core';
 import { Cancelled, type Pool } from '@plinket/engine';
 import type { Clock } from './painter.ts';
@@ -50,7 +51,7 @@ export interface FaceReport {
   /** Whose face; nothing where no character is in sight. */
   subject?: string;
   /** Nothing was read: the face is being looked at, landmarks are missing, or there is no face. */
-  why?: { kind: 'looking' } | { kind: 'landmarks'; missing: LandmarkName[] } | { kind: 'nobody' };
+  why?: { kind: 'looking' } | { kind: 'landmarks'; missing: LandmarkName[] } | { kind: 'nobody' } | { kind: 'failed'; message: string };
   reading?: Reading;
   /** Light on each place of the map in stops against what the brightest get, −∞ where none falls; NaN where there is no face. */
   stops?: Float32Array;
@@ -72,6 +73,9 @@ export interface Placed {
 const REST_MS = 350,
   SAMPLES = 8;
 
+/** So long until it is looked whether the workers hold the mesh by now, ms. */
+const WAIT_MS = 40;
+
 interface Known {
   key: string;
   light: FaceLight;
@@ -88,6 +92,8 @@ export class FaceReader {
   /** The map that is there, and the one that is being made. */
   private map: { key: string; map: FaceMap; meter: FaceMeter } | undefined;
   private making: string | undefined;
+  /** Of which wish was told that its face is being looked at. */
+  private looking = 0;
   private readonly known = new Map<string, Known>();
   private last: { wish: number; setup: Setup; scene: Scene; subject: string; asset: CharacterAsset } | undefined;
   private resting: (() => void) | undefined;
@@ -123,23 +129,40 @@ export class FaceReader {
       return;
     }
     if (this.making === key) return;
+    if (this.looking !== wish) this.tell({ type: 'reading', wish, subject, exact: false, why: { kind: 'looking' } });
+    this.looking = wish;
+    // a picture that is on its way is finished first: until then workers hold another mesh
+    if (this.pool.holds(scene.geometry)) this.make(key, face);
+    else this.resting = this.clock.after(WAIT_MS, () => this.again());
+  }
+
+  /** Reads once more what was asked for last. */
+  private again(): void {
+    const { last } = this;
+    if (last) this.take(last.wish, last.setup, last.scene, () => last.asset);
+  }
+
+  private make(key: string, face: WholeFace): void {
+    const { wish, scene, subject } = this.last!;
     this.making = key;
-    this.tell({ type: 'reading', wish, subject, exact: false, why: { kind: 'looking' } });
-    void makeFaceMap(this.pool.eyes, scene.geometry, face).then(
-      (map) => {
+    void makeFaceMap(this.pool.eyes, scene.geometry, face)
+      .then((map) => {
         if (this.making !== key) return;
-        this.making = undefined;
         this.map = { key, map, meter: new FaceMeter(map) };
         this.known.clear();
-        const now = this.last;
-        if (now) this.take(now.wish, now.setup, now.scene, () => now.asset);
-      },
-      (error: unknown) => {
-        if (this.making === key) this.making = undefined;
-        // another geometry came: its own wish asks again
-        if (!(error instanceof Cancelled)) throw error;
-      },
-    );
+      })
+      .catch((error: unknown) => {
+        // given up because another mesh came, or the same again: it is asked for anew
+        if (error instanceof Cancelled || this.making !== key) return;
+        const message = error instanceof Error ? error.message : String(error);
+        this.last = undefined;
+        this.tell({ type: 'reading', wish, subject, exact: false, why: { kind: 'failed', message } });
+      })
+      .then(() => {
+        if (this.making !== key) return;
+        this.making = undefined;
+        this.again();
+      });
   }
 
   /** What lights do, looked up where it is not known, and told. */
@@ -178,7 +201,7 @@ export class FaceReader {
   /** Follows rays for the lights that were looked up, and reads again. */
   private async follow(): Promise<void> {
     const { last, map } = this;
-    if (!last || !map) return;
+    if (!last || !map || !this.pool.holds(last.scene.geometry)) return;
     const asked = [...this.known].filter(([, k]) => !k.exact);
     if (!asked.length) return;
     const lights = asked.map(([id]) => last.scene.lights.find((l) => l.id === id)!);
@@ -188,9 +211,9 @@ export class FaceReader {
         known.cells = cellsOfJob(map.map, found, l, known.cells);
         known.exact = true;
       });
-    } catch (error) {
-      if (error instanceof Cancelled) return;
-      throw error;
+    } catch {
+      // another mesh came, or the workers failed, which the picture says: the reading stays looked up
+      return;
     }
     if (this.last === last && this.map === map) this.read();
   }

@@ -35,7 +35,7 @@ function NotRead({ why, subject }: Pick<FaceReport, 'why' | 'subject'>) {
     );
   return (
     <p className="quiet pt-1" role="status">
-      {why?.kind === 'looking' ? 'Looking at the face …' : 'No face is in sight.'}
+      {why?.kind === 'failed' ? `Not measured: ${why.message}` : why?.kind === 'looking' ? 'Looking at the face …' : 'No face is in sight.'}
     </p>
   );
 }
