@@ -6,6 +6,9 @@ import {
   type HeadFrame,
   type Picked,
   type LandmarkName,
+  type Reading,
+  type PatternWish,
+  type Patch,
   type PatternGrid,
   stanceOf,
   type StandIn,
@@ -15,7 +18,6 @@ import {
   type Subject,
   type Vec3,
 } from '@plinket/core';
-import type { FaceReport, Placed, PlaceWish } from './reading.ts';
 
 /** What the picture shows: all lights as balanced, one light's share, or something measured. */
 export type PictureMode =
@@ -152,6 +154,32 @@ export interface Frame {
   balanceMs: number;
   /** Number of the newest wish that this picture answers, in full or coarsely. */
   wish: number;
+}
+
+/** What the page is told of a face. */
+export interface FaceReport {
+  type: 'reading';
+  /** Number of the wish that it reads. */
+  wish: number;
+  /** Whose face; nothing where no character is in sight. */
+  subject?: string;
+  /** Nothing was read: the face is being looked at, landmarks are missing, or there is no face. */
+  why?: { kind: 'looking' } | { kind: 'landmarks'; missing: LandmarkName[] } | { kind: 'nobody' } | { kind: 'failed'; message: string };
+  reading?: Reading;
+  /** Light on each place of the map in stops against what the brightest get, −∞ where none falls; NaN where there is no face. */
+  stops?: Float32Array;
+  /** Followed by rays, shadows of the set among them; else looked up. */
+  exact: boolean;
+}
+
+/** What is wished of a light. */
+export type PlaceWish = ({ kind: 'pattern' } & PatternWish) | { kind: 'ratio'; value: number };
+
+/** What fulfils it, or comes nearest. */
+export interface Placed {
+  patch: Patch;
+  reached: boolean;
+  text: string;
 }
 
 /** What the engine's worker tells the page. */

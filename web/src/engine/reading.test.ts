@@ -13,7 +13,8 @@ import {
 } from '@plinket/core';
 import { nodePool } from '@plinket/engine/node';
 import { panelLight, setupWith, subjectWith } from '../../../core/src/testing/setups.ts';
-import { FaceReader, type FaceReport } from './reading.ts';
+import type { FaceReport } from './messages.ts';
+import { FaceReader } from './reading.ts';
 
 const glb = readFileSync(new URL('../../../demo/assets/keeper.glb', import.meta.url));
 

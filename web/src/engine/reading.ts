@@ -28,10 +28,8 @@ import {
   type CharacterAsset,
   type FaceLight,
   type FaceMap,
-  type LandmarkName,
   type Light,
   type LightFiles,
-  type Patch,
   type PatternGrid,
   type PatternWish,
   type Reading,
@@ -41,33 +39,8 @@ import {
   type WholeFace,
 } from '@plinket/core';
 import { Cancelled, type Pool } from '@plinket/engine';
+import type { FaceReport, Placed, PlaceWish } from './messages.ts';
 import type { Clock } from './painter.ts';
-
-/** What the page is told of a face. */
-export interface FaceReport {
-  type: 'reading';
-  /** Number of the wish that it reads. */
-  wish: number;
-  /** Whose face; nothing where no character is in sight. */
-  subject?: string;
-  /** Nothing was read: the face is being looked at, landmarks are missing, or there is no face. */
-  why?: { kind: 'looking' } | { kind: 'landmarks'; missing: LandmarkName[] } | { kind: 'nobody' } | { kind: 'failed'; message: string };
-  reading?: Reading;
-  /** Light on each place of the map in stops against what the brightest get, −∞ where none falls; NaN where there is no face. */
-  stops?: Float32Array;
-  /** Followed by rays, shadows of the set among them; else looked up. */
-  exact: boolean;
-}
-
-/** What is wished of a light. */
-export type PlaceWish = ({ kind: 'pattern' } & PatternWish) | { kind: 'ratio'; value: number };
-
-/** What fulfils it, or comes nearest. */
-export interface Placed {
-  patch: Patch;
-  reached: boolean;
-  text: string;
-}
 
 /** After so long without a change the reading is made exact, ms, with so many rays a place and light. */
 const REST_MS = 350,

@@ -6,7 +6,7 @@ import type { DocumentState, DocumentStore } from '../document/store.ts';
 import type { StageEngine } from '../engine/bridge.ts';
 import type { Episodes } from './episodes.ts';
 import type { Frame, Thumb } from '../engine/messages.ts';
-import type { FaceReport } from '../engine/reading.ts';
+import type { FaceReport } from '../engine/messages.ts';
 
 export type SheetName = 'light' | 'camera' | 'look' | 'stage' | 'surfaces' | 'character';
 

@@ -1,6 +1,6 @@
 import { COLUMNS, LIT, NOSE_CAST, ROWS } from '@plinket/core';
 import { useEffect, useMemo, useRef } from 'react';
-import type { FaceReport } from '../../engine/reading.ts';
+import type { FaceReport } from '../../engine/messages.ts';
 import { faceTones, outline } from './face-paper.ts';
 
 interface Props {

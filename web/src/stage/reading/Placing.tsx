@@ -1,7 +1,7 @@
 import { orderOf, patternName, PATTERNS, type PatternWish } from '@plinket/core';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import type { PlaceWish } from '../../engine/reading.ts';
+import type { PlaceWish } from '../../engine/messages.ts';
 import { letterOf } from '../../parts/identity.ts';
 import { useDoc, useStage, useView } from '../context.ts';
 

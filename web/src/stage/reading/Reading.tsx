@@ -1,6 +1,6 @@
 import { named, nearMiss, orderOf, patternName, readingWords, reasonWords, type Reading as FaceReading } from '@plinket/core';
 import { useState } from 'react';
-import type { FaceReport } from '../../engine/reading.ts';
+import type { FaceReport } from '../../engine/messages.ts';
 import { colourOf, letterOf } from '../../parts/identity.ts';
 import { useDoc, useStage, useView } from '../context.ts';
 import type { Box } from '../room.ts';
