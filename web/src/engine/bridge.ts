@@ -5,8 +5,20 @@ import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
 import sharedUrl from '../../../kernel/build/kernel-shared.wasm?url';
 import { Asking } from './asking.ts';
 import { RefusedFile } from './importer.ts';
-import type { FaceReport, Placed, PlaceWish } from './messages.ts';
-import type { AssetReport, CharacterReport, Frame, FromEngine, HeadReport, PartReport, ShowWish, Thumb, ToEngine } from './messages.ts';
+import type {
+  AssetReport,
+  CharacterReport,
+  FaceReport,
+  Frame,
+  FromEngine,
+  HeadReport,
+  PartReport,
+  Placed,
+  PlaceWish,
+  ShowWish,
+  Thumb,
+  ToEngine,
+} from './messages.ts';
 
 /** The page's end of the engine: one worker that does all computing. */
 export class StageEngine {

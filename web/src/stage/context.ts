@@ -5,8 +5,7 @@ import type { Patch } from '@plinket/core';
 import type { DocumentState, DocumentStore } from '../document/store.ts';
 import type { StageEngine } from '../engine/bridge.ts';
 import type { Episodes } from './episodes.ts';
-import type { Frame, Thumb } from '../engine/messages.ts';
-import type { FaceReport } from '../engine/messages.ts';
+import type { FaceReport, Frame, Thumb } from '../engine/messages.ts';
 
 export type SheetName = 'light' | 'camera' | 'look' | 'stage' | 'surfaces' | 'character';
 

@@ -8,8 +8,9 @@ import { DirectionPaper } from './DirectionPaper.tsx';
 import { FacePaper } from './FacePaper.tsx';
 import { Placing } from './Placing.tsx';
 
-/** Above this height the reasons have room. */
-const TALL = 170;
+/** From this height and width on reasons and wishes have room. */
+const TALL = 170,
+  WIDE = 390;
 
 const WORDS: Record<string, string> = {
   pupilL: 'left pupil',
@@ -121,7 +122,7 @@ export function Reading({ width, height, top = 0 }: Box & { top?: number }) {
   const order = orderOf(lights);
   const nameOf = (id: string): string => (order.includes(id) ? letterOf(order.indexOf(id)) : '?');
   const reading = report?.reading;
-  const tall = height > TALL,
+  const tall = height > TALL && width > WIDE,
     inside = height - HEAD - top - (tall ? WISHES : 0);
   const tab = (name: typeof page, label: string) => (
     <button className={`caps ${page === name ? 'text-base-content' : 'quiet'}`} aria-pressed={page === name} onClick={() => setPage(name)}>
