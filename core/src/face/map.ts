@@ -51,7 +51,7 @@ const REACH = 2.2,
 /** Flanks of the nose reach so far beyond it, as blockers of light. */
 const FLANKS = 1.25;
 /** Places whose directions are asked for at once. */
-const AT_ONCE = 256;
+const AT_ONCE = 64;
 
 const corner = (of: Float32Array, v: number): Vec3 => [of[v * 3]!, of[v * 3 + 1]!, of[v * 3 + 2]!];
 

@@ -1,5 +1,5 @@
 import { named, nearMiss, orderOf, patternName, readingWords, reasonWords, type Reading as FaceReading } from '@plinket/core';
-import { useState } from 'react';
+import { useDeferredValue, useState } from 'react';
 import type { FaceReport } from '../../engine/messages.ts';
 import { colourOf, letterOf } from '../../parts/identity.ts';
 import { useDoc, useStage, useView } from '../context.ts';
@@ -115,7 +115,8 @@ const HEAD = 30,
  * `top` pixels belong to others.
  */
 export function Reading({ width, height, top = 0 }: Box & { top?: number }) {
-  const report = useView((v) => v.reading);
+  // a hand and its picture go first
+  const report = useDeferredValue(useView((v) => v.reading));
   const lights = useDoc((d) => d.setup.lights);
   const [marked, setMarked] = useState<readonly number[]>();
   const [page, setPage] = useState<'face' | 'directions'>('face');
