@@ -6,9 +6,8 @@ import { regionNumber } from './regions.ts';
 
 const OF_NOSE = regionNumber('nose');
 
-/** What a place is under one light. */
-export const NOTHING = 0,
-  LIT = 1,
+/** What a place is under one light; 0 where there is no place. */
+export const LIT = 1,
   /** Turned away, or in the shade of its own form. */
   TURNED_AWAY = 2,
   /** Something's shadow falls on it. */
@@ -20,8 +19,8 @@ export const NOTHING = 0,
 const DARK = 0.09,
   HALF = 0.5;
 
-/** The light that the brightest places of the face get: what a tenth of its skin exceeds if nothing shades it. */
-export function brightest(map: FaceMap, { open }: Pick<CellLight, 'open'>): number {
+/** The light that the brightest places of the face get: what a twentieth of its skin exceeds if nothing shades it. */
+function brightest(map: FaceMap, { open }: Pick<CellLight, 'open'>): number {
   const values = new Float32Array(CELLS);
   let n = 0;
   // every third place says it as well
@@ -32,6 +31,7 @@ export function brightest(map: FaceMap, { open }: Pick<CellLight, 'open'>): numb
 
 /** What each place is under a light. */
 export function shadesOf(map: FaceMap, light: CellLight): Uint8Array {
+  const { shadedBy } = light;
   const peak = brightest(map, light);
   const out = new Uint8Array(CELLS);
   for (let c = 0; c < CELLS; c++) {
@@ -39,8 +39,7 @@ export function shadesOf(map: FaceMap, light: CellLight): Uint8Array {
     const open = light.open[c]!,
       lit = light.lit[c]!;
     if (open <= DARK * peak) out[c] = TURNED_AWAY;
-    else if (lit < HALF * open)
-      out[c] = light.blocker[c] === NOSE || (light.blocker[c] === FLANK && map.region[c] !== OF_NOSE) ? NOSE_CAST : CAST;
+    else if (lit < HALF * open) out[c] = shadedBy[c] === NOSE || (shadedBy[c] === FLANK && map.region[c] !== OF_NOSE) ? NOSE_CAST : CAST;
     else out[c] = lit <= DARK * peak ? TURNED_AWAY : LIT;
   }
   return out;

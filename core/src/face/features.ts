@@ -1,5 +1,6 @@
 // What a key light draws on a face, in numbers: the nose's shadow, the cheek's, the light that stays between them.
-import { DEGREE, dot, normalize, sub, type Vec3 } from '../math/index.ts';
+import { add, DEGREE, dot, normalize, sub, type Vec3 } from '../math/index.ts';
+import { placeOf } from '../setup/index.ts';
 import { azimuthOf, COLUMNS } from './grid.ts';
 import { CELLS, type FaceMap } from './map.ts';
 import { areaOf, groups, LIT, marked, NOSE_CAST, shadesOf } from './dark.ts';
@@ -42,8 +43,6 @@ export interface NoseShadow {
   slant: number;
   /** How far it reaches from the nose's base, as a share of the way to the corner of the mouth on its side. */
   reach: number;
-  /** The lesser of its halves left and right of the nose over the greater. */
-  even: number;
 }
 
 /** The cheek's shadow is dark that comes from at least so far round the head, degrees. */
@@ -55,7 +54,7 @@ const LEAST_PATCH = 0.02;
 
 /** Direction of a light from between eyes and nose. */
 export function directionOfLight(map: FaceMap, light: FaceLight): { azimuth: number; elevation: number } {
-  const { origin, x, y, z, headHeight } = map.face.frame;
+  const { origin, y, z, headHeight } = map.face.frame;
   const at = origin.map((o, k) => o - 0.1 * headHeight * y[k]! + 0.05 * headHeight * z[k]!) as Vec3;
   const sum: Vec3 = [0, 0, 0];
   for (let k = 0; k < 9; k++) {
@@ -65,11 +64,9 @@ export function directionOfLight(map: FaceMap, light: FaceLight): { azimuth: num
     sum[1] += ray.y * ray.weight;
     sum[2] += ray.z * ray.weight;
   }
-  const d = normalize(sum, z);
-  return {
-    azimuth: (Math.atan2(dot(d, x), dot(d, z)) * 180) / Math.PI,
-    elevation: (Math.asin(Math.max(-1, Math.min(1, dot(d, y)))) * 180) / Math.PI,
-  };
+  // light that comes from all round alike comes from where the nose points
+  const { azimuth, elevation } = placeOf(map.face.frame, add(origin, normalize(sum, z)));
+  return { azimuth, elevation };
 }
 
 const localOf = (map: FaceMap, c: number): Vec3 => [map.local[c * 3]!, map.local[c * 3 + 1]!, map.local[c * 3 + 2]!];
@@ -96,9 +93,7 @@ function noseShadow(map: FaceMap, shades: Uint8Array, direction: { azimuth: numb
   const across = -Math.sin(direction.azimuth * DEGREE) * Math.cos(direction.elevation * DEGREE),
     down = -Math.sin(direction.elevation * DEGREE);
   let far = -Infinity,
-    end: Vec3 = points.noseBase,
-    left = 0,
-    right = 0;
+    end: Vec3 = points.noseBase;
   for (const c of cells) {
     const p = localOf(map, c),
       along = p[0] * across + p[1] * down;
@@ -106,8 +101,6 @@ function noseShadow(map: FaceMap, shades: Uint8Array, direction: { azimuth: numb
       far = along;
       end = p;
     }
-    if (p[0] > bx) left += map.area[c]!;
-    else right += map.area[c]!;
   }
   const mouth = end[0] > bx ? points.mouthCornerL : points.mouthCornerR;
   return {
@@ -115,7 +108,6 @@ function noseShadow(map: FaceMap, shades: Uint8Array, direction: { azimuth: numb
     area,
     slant: Math.atan2(end[0] - tip[0], tip[1] - end[1]) / DEGREE,
     reach: Math.hypot(end[0] - bx, end[1] - by) / Math.hypot(mouth[0] - bx, mouth[1] - by),
-    even: Math.min(left, right) / Math.max(left, right),
   };
 }
 

@@ -24,12 +24,11 @@ export interface FaceLight {
 
 /** What one light of luminance 1 sends to the places of a face. */
 export interface CellLight {
-  id: string;
   /** Irradiance, lx, as if nothing were in the way, and with what is. */
   open: Float32Array;
   lit: Float32Array;
   /** What is in the way where most comes from, a number of BLOCKERS. */
-  blocker: Uint8Array;
+  shadedBy: Uint8Array;
 }
 
 const square = new Float64Array(2);
@@ -72,7 +71,7 @@ export function lookUp(map: FaceMap, light: FaceLight, grid = light.grid): CellL
     { x, y, z } = map.face.frame;
   const open = new Float32Array(CELLS),
     lit = new Float32Array(CELLS),
-    blocker = new Uint8Array(CELLS);
+    shadedBy = new Uint8Array(CELLS);
   const many = grid * grid,
     { ray } = light;
   for (let c = 0; c < CELLS; c++) {
@@ -120,9 +119,9 @@ export function lookUp(map: FaceMap, light: FaceLight, grid = light.grid): CellL
     }
     open[c] = whole;
     lit[c] = gets;
-    blocker[c] = whole > 0 && gets > 0.999 * whole ? 0 : by;
+    shadedBy[c] = whole > 0 && gets > 0.999 * whole ? 0 : by;
   }
-  return { id: light.id, open, lit, blocker };
+  return { open, lit, shadedBy };
 }
 
 /** A small light infinitely far away, of irradiance 1 on what faces it. */

@@ -2,7 +2,7 @@ import { add, cross, length, normalize, scale, sub, type Vec3 } from '../math/in
 import type { SceneGeometry } from '../scene/index.ts';
 import { fromHead, refCovers, toHead, type Frame } from '../setup/index.ts';
 import { allDirections, DIRECTIONS } from './directions.ts';
-import { azimuthOf, COLUMNS, rayOf, ROWS, rowsOf, type Rows } from './grid.ts';
+import { azimuthOf, COLUMNS, rayOf, ROWS, rowsOf } from './grid.ts';
 import type { WholeFace } from './known.ts';
 import { measuresOf, regionAt, regionNumber, REGIONS, type Measures, type Region } from './regions.ts';
 import { closeOf, FREE, TURNED, type Eyes } from './sight.ts';
@@ -21,7 +21,6 @@ export const NOSE = 1,
 export interface FaceMap {
   face: WholeFace;
   measures: Measures;
-  rows: Rows;
   /** 1 where there is something. */
   there: Uint8Array;
   /** x y z of each place and of its normal in the world; places in the head's axes and heights. */
@@ -64,15 +63,15 @@ function surfaceAt(geometry: SceneGeometry, id: number, u: number, v: number): {
 }
 
 /** Finds the places of the grid on the mesh. */
-async function places(eyes: Eyes, geometry: SceneGeometry, face: WholeFace, rows: Rows): Promise<Places> {
+async function places(eyes: Eyes, geometry: SceneGeometry, face: WholeFace): Promise<Places> {
   const { frame } = face,
+    rows = rowsOf(face),
     H = frame.headHeight,
     measures = measuresOf(face);
   const own = geometry.objects.map((o) => refCovers(`subjects/${face.subject}`, o));
   const out = {
     face,
     measures,
-    rows,
     there: new Uint8Array(CELLS),
     points: new Float32Array(CELLS * 3),
     normals: new Float32Array(CELLS * 3),
@@ -87,16 +86,14 @@ async function places(eyes: Eyes, geometry: SceneGeometry, face: WholeFace, rows
       d = sub(fromHead(frame, to), frame.origin);
     rays.set([...o, 0, ...d, 1.3 * H], c * 8);
   }
-  const ids = new Int32Array(1);
-  const bits = new Float32Array(ids.buffer);
   let waiting = Array.from({ length: CELLS }, (_, c) => c);
   for (let pass = 0; pass < MOST_BEFORE && waiting.length; pass++) {
     const asked = new Float32Array(waiting.length * 8);
     waiting.forEach((c, i) => asked.set(rays.subarray(c * 8, c * 8 + 8), i * 8));
-    const hits = await eyes.cast(asked);
+    const hits = await eyes.cast(asked),
+      ids = new Int32Array(hits.buffer, hits.byteOffset, hits.length);
     waiting = waiting.filter((c, i) => {
-      bits[0] = hits[i * 4 + 3]!;
-      const id = ids[0]!;
+      const id = ids[i * 4 + 3]!;
       if (id < 0) return false;
       if (!own[geometry.triangleObject[id]!]) {
         rays[c * 8 + 3] = hits[i * 4]! + 1e-4;
@@ -187,6 +184,22 @@ function skinOf({ object, region }: Pick<FaceMap, 'object' | 'region'>): number 
   return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0] ?? -1;
 }
 
+/** Numbers of the places that are there. */
+export const placesOf = ({ there }: Pick<FaceMap, 'there'>): number[] => Array.from({ length: CELLS }, (_, c) => c).filter((c) => there[c]);
+
+/** Points and normals of some places, as jobs over points want them. */
+export function surfacesOf(
+  { points, normals }: Pick<FaceMap, 'points' | 'normals'>,
+  cells: readonly number[],
+): { points: Float32Array; normals: Float32Array } {
+  const of = (values: Float32Array): Float32Array => {
+    const out = new Float32Array(cells.length * 3);
+    cells.forEach((c, i) => out.set(values.subarray(c * 3, c * 3 + 3), i * 3));
+    return out;
+  };
+  return { points: of(points), normals: of(normals) };
+}
+
 const worldDirections = (frame: Frame): Float32Array => {
   const local = allDirections(),
     out = new Float32Array(local.length);
@@ -199,17 +212,16 @@ const worldDirections = (frame: Frame): Float32Array => {
 
 /** Makes the map of a face: its places, and what stands in every direction from each. */
 export async function makeFaceMap(eyes: Eyes, geometry: SceneGeometry, face: WholeFace): Promise<FaceMap> {
-  const found = await places(eyes, geometry, face, rowsOf(face));
+  const found = await places(eyes, geometry, face);
   const kindOf = blockerKinds(geometry, found);
   const directions = worldDirections(face.frame),
     H = face.frame.headHeight;
   const blockers = new Uint8Array(CELLS * DIRECTIONS);
-  const known = Array.from({ length: CELLS }, (_, c) => c).filter((c) => found.there[c]);
+  const known = placesOf(found);
   const parts: Promise<void>[] = [];
   for (let from = 0; from < known.length; from += AT_ONCE) {
     const cells = known.slice(from, from + AT_ONCE);
-    const of = (values: Float32Array) => Float32Array.from(cells.flatMap((c) => [...values.subarray(c * 3, c * 3 + 3)]));
-    const job = { points: of(found.points), normals: of(found.normals), directions, reach: REACH * H, near: NEAR * H, close: CLOSE * H };
+    const job = { ...surfacesOf(found, cells), directions, reach: REACH * H, near: NEAR * H, close: CLOSE * H };
     parts.push(
       Promise.resolve(eyes.sight(job)).then((seen) =>
         cells.forEach((c, i) => {

@@ -8,7 +8,7 @@ export type Pattern = (typeof PATTERNS)[number];
 export interface Reason {
   claim: string;
   measure: number;
-  unit: '°' | '%' | 'mm' | ':1' | 'stops';
+  unit: '°' | '%' | 'mm';
   /** What the measure must reach (`at least`) or stay within (`at most`). */
   limit?: { at: 'least' | 'most'; value: number };
   /** Whether it holds. */

@@ -252,7 +252,7 @@ describe('a reading', () => {
   });
   it('says nothing of a face that no light reaches', () => {
     const { map } = keeper;
-    expect(new FaceMeter(map).read([lightAt(map, 'key', 40, 30, 0)], camera)).toMatchObject({ byKey: [], reveal: 0 });
+    expect(new FaceMeter(map).read([lightAt(map, 'key', 40, 30, 0)], camera)).toMatchObject({ byKey: [], byAll: [], catchlights: [] });
   });
   it('finds catchlights on the side of the light: above for one above', () => {
     const { map } = keeper;

@@ -28,8 +28,6 @@ export interface Reading {
   features?: Features;
   /** Lit to shadow side of the cheeks; what each light gives to either, lx by picture's level. */
   ratio?: { value: number; stops: number; lights: { id: string; lit: number; shadow: number }[] };
-  /** Share of the face's front that the key lights. */
-  reveal: number;
   /** Degrees by which the head is turned away from the camera, positive: its left is towards the camera; and which side is lit then. */
   turn: number;
   side?: 'broad' | 'short';
@@ -61,7 +59,7 @@ function together(lights: readonly ReadLight[], key: CellLight): CellLight {
         open[c] = open[c]! + level * cells.open[c]!;
         lit[c] = lit[c]! + level * cells.lit[c]!;
       }
-  return { id: '', open, lit, blocker: key.blocker };
+  return { open, lit, shadedBy: key.shadedBy };
 }
 
 /** Median of what the lit and the shadow side of the cheeks get: by the key's shadows, of all lights. */
@@ -140,7 +138,7 @@ export class FaceMeter {
     const turn = (Math.atan2(dot(towards, frame.x), dot(towards, frame.z)) * 180) / Math.PI;
     const on = lights.filter((l) => l.level > 0),
       key = this.keyOf(on);
-    if (!key) return { byKey: [], byAll: [], reveal: 0, turn, catchlights: [] };
+    if (!key) return { byKey: [], byAll: [], turn, catchlights: [] };
     const own = this.of(key),
       { direction } = own;
     const features = (own.features ??= featuresOf(map, key.cells, direction));
@@ -156,7 +154,6 @@ export class FaceMeter {
       byAll: scoresOf(all, below),
       features,
       ...(ratio ? { ratio } : {}),
-      reveal: features.lit,
       turn,
       ...(Math.abs(turn) > TURNED && Math.abs(direction.azimuth) < 100 ? { side: direction.azimuth * turn > 0 ? 'broad' : 'short' } : {}),
       catchlights: on.flatMap((l) => (l.centre ? catchlightsOf(map.face, map.measures, l.light.id, l.centre, camera) : [])),

@@ -1,7 +1,7 @@
 import { add, cross, DEGREE, dot, length, normalize, rolled, scale, sub, turnY, type Vec3 } from '../math/index.ts';
 import type { Rectangle } from '../light/index.ts';
 import type { FlagItem, Light, Place } from './light-schema.ts';
-import { inOrder } from './rank.ts';
+import { orderOf } from './rank.ts';
 import type { HeadFrame, Setup, Subject } from './schema.ts';
 
 /** A right-handed frame in the world: x to the subject's left, y up, z where the nose points; unit axes. */
@@ -36,11 +36,13 @@ export function headInWorld(subject: Pick<Subject, 'position' | 'turn' | 'scale'
 
 /** The head that a setup's lights are placed around: that of its first subject in sight. */
 export function setupHead(setup: Setup): Frame {
-  for (const subject of inOrder(setup.subjects)) {
-    if (subject.visible) return headInWorld(subject);
-  }
-  return NO_HEAD;
+  const first = firstInSight(setup);
+  return first === undefined ? NO_HEAD : headInWorld(setup.subjects.items[first]!);
 }
+
+/** Id of the first subject in sight; nothing where none is. */
+export const firstInSight = ({ subjects }: Pick<Setup, 'subjects'>): string | undefined =>
+  orderOf(subjects).find((id) => subjects.items[id]!.visible);
 
 /** The head that a light or flag stands around: that of the subject it names, while that is in sight, else the setup's. */
 export function headAround(setup: Setup, thing: Light | FlagItem | { around?: string }): Frame {
@@ -48,6 +50,10 @@ export function headAround(setup: Setup, thing: Light | FlagItem | { around?: st
   const subject = around === undefined ? undefined : setup.subjects.items[around];
   return subject?.visible ? headInWorld(subject) : setupHead(setup);
 }
+
+/** Whether a light or flag stands about this subject's head. */
+export const isAbout = (setup: Setup, thing: { around?: string | undefined }, subject: string): boolean =>
+  (thing.around !== undefined && setup.subjects.items[thing.around]?.visible ? thing.around : firstInSight(setup)) === subject;
 
 /** Direction from the head at an azimuth and elevation (degrees), in the world. */
 export function directionAt(frame: Frame, azimuth: number, elevation: number): Vec3 {

@@ -1,4 +1,4 @@
-import { CELLS, type CellLight, type FaceLight, type FaceMap, type ReadLight } from '../face/index.ts';
+import { CELLS, placesOf, surfacesOf, type CellLight, type FaceLight, type FaceMap, type ReadLight } from '../face/index.ts';
 import { luminance } from '../photometry/index.ts';
 import type { SceneGeometry, SceneLight } from '../scene/index.ts';
 import { headAround, lightRadiance, placeInWorld, type Setup } from '../setup/index.ts';
@@ -54,17 +54,9 @@ export function readLightOf(setup: Setup, light: FaceLight, cells: CellLight): R
   return { light, cells, level, ...('place' in item ? { centre: placeInWorld(headAround(setup, item), item.place) } : {}) };
 }
 
-const placesOf = ({ there }: FaceMap): number[] => Array.from({ length: CELLS }, (_, c) => c).filter((c) => there[c]);
-
 /** Asks by rays what lights send to the places of a face. */
 export function faceJob(map: FaceMap, lights: SceneLight[], samples: number, haze?: number): ReadJob {
-  const cells = placesOf(map);
-  const of = (values: Float32Array): Float32Array => {
-    const out = new Float32Array(cells.length * 3);
-    cells.forEach((c, i) => out.set(values.subarray(c * 3, c * 3 + 3), i * 3));
-    return out;
-  };
-  return { points: of(map.points), normals: of(map.normals), lights, samples, seed: 1, ...(haze ? { haze } : {}) };
+  return { ...surfacesOf(map, placesOf(map)), lights, samples, seed: 1, ...(haze ? { haze } : {}) };
 }
 
 /** What such a job found of its light number `l`; what is in the way is taken from what was `lookedUp`. */

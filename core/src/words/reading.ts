@@ -18,7 +18,7 @@ const round = (v: number, digits = 0): string => v.toFixed(digits).replace('-', 
 /** One reason as it is read out: the claim, what was measured, and what it had to be where it fails. */
 export function reasonWords({ claim, measure, unit, limit, holds }: Reason): string {
   if (!limit) return holds ? claim : `not so: ${claim}`;
-  const space = unit === '°' || unit === ':1' ? '' : ' ';
+  const space = unit === '°' ? '' : ' ';
   // a measure far beyond its limit says no more than that
   const said = unit === 'mm' && measure >= 99 ? 'far apart' : `${round(measure)}${space}${unit}`;
   return holds ? `${claim}: ${said}` : `not so: ${claim} (${said}, at ${limit.at} ${round(limit.value)}${space}${unit})`;
@@ -43,7 +43,8 @@ export function nearMiss(scores: readonly Score[]): { pattern: Pattern; lacks: R
   return nearest && { pattern: nearest.pattern, lacks: nearest.reasons.reduce((worst, r) => (shortOf(r) > shortOf(worst) ? r : worst)) };
 }
 
-const hours = (clock: number): string => `${Math.round(clock) % 12 || 12} o’clock`;
+/** The hour of a clock face, 1 … 12. */
+export const hourOf = (clock: number): number => Math.round(clock) % 12 || 12;
 
 /** A reading in sentences, the most important first. `nameOf` says what a light is called. */
 export function readingWords(reading: Reading, nameOf: (id: string) => string): string[] {
@@ -71,7 +72,7 @@ export function readingWords(reading: Reading, nameOf: (id: string) => string): 
   const seen = catchlights.filter((c) => c.seen);
   out.push(
     seen.length
-      ? `Catchlights: ${seen.map((c) => `${nameOf(c.light)} in the ${c.eye} eye at ${hours(c.clock)}`).join(', ')}.`
+      ? `Catchlights: ${seen.map((c) => `${nameOf(c.light)} in the ${c.eye} eye at ${hourOf(c.clock)} o’clock`).join(', ')}.`
       : 'No catchlight falls between the lids.',
   );
   return out;

@@ -5,12 +5,12 @@ import {
   faceLightOf,
   FaceMeter,
   eyesOf,
+  firstInSight,
   isWhole,
   knownFace,
   lookUp,
   makeFaceMap,
   missingOf,
-  orderOf,
   readingWords,
   readLightOf,
   Tracer,
@@ -26,7 +26,7 @@ export async function readCommand(positional: string[], options: Record<string, 
   const { setup, folder } = await loadSetup(positional[0], options['server']);
   const folders = [...(options['assets'] ? [options['assets']] : []), folder];
   const assets = await loadAssets(setup, folders);
-  const subject = orderOf(setup.subjects).find((id) => setup.subjects.items[id]!.visible);
+  const subject = firstInSight(setup);
   if (subject === undefined) throw new UsageError('The setup shows no figure: there is no face to read.');
   const { asset, name } = setup.subjects.items[subject]!;
   const face = knownFace(setup, subject, assets.get(asset)!);
@@ -52,23 +52,7 @@ export async function readCommand(positional: string[], options: Record<string, 
   const lights = asked.map(({ of }, l): ReadLight => readLightOf(setup, of, cellsOfJob(map, found, l, lookUp(map, of))));
   const reading = new FaceMeter(map).read(lights, scene.camera);
   const nameOf = (id: string) => setup.lights.items[id]?.name ?? id;
-  const { features, ...rest } = reading;
   // places of the map mean nothing outside of it
-  const { shades: _, nose, patch, ...measured } = features ?? { shades: 0 };
-  const bare = <T extends { cells: unknown }>({ cells: _, ...of }: T) => of;
-  const scores = (of: typeof reading.byKey) => of.map((s) => ({ ...s, reasons: s.reasons.map(({ cells: _, ...r }) => r) }));
-  console.log(
-    JSON.stringify(
-      {
-        subject: name,
-        ...rest,
-        byKey: scores(reading.byKey),
-        byAll: scores(reading.byAll),
-        features: { ...measured, ...(nose ? { nose: bare(nose) } : {}), ...(patch ? { patch: bare(patch) } : {}) },
-        words: readingWords(reading, nameOf),
-      },
-      null,
-      2,
-    ),
-  );
+  const bare = (name: string, value: unknown) => (name === 'cells' || name === 'shades' ? undefined : value);
+  console.log(JSON.stringify({ subject: name, ...reading, words: readingWords(reading, nameOf) }, bare, 2));
 }

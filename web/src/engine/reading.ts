@@ -9,6 +9,8 @@ import {
   faceLightOf,
   FaceMeter,
   fillRow,
+  firstInSight,
+  isAbout,
   isPlaced,
   isWhole,
   knownFace,
@@ -16,7 +18,6 @@ import {
   lookUp,
   makeFaceMap,
   missingOf,
-  orderOf,
   patternName,
   placedWords,
   placePatch,
@@ -85,7 +86,7 @@ export class FaceReader {
   /** Reads a compiled wish. `asset` finds a character that was loaded. */
   take(wish: number, setup: Setup, scene: Scene, asset: (sha256: string) => CharacterAsset | undefined): void {
     this.resting?.();
-    const subject = orderOf(setup.subjects).find((id) => setup.subjects.items[id]!.visible);
+    const subject = firstInSight(setup);
     const character = subject === undefined ? undefined : asset(setup.subjects.items[subject]!.asset);
     if (subject === undefined || !character) {
       this.last = undefined;
@@ -217,6 +218,7 @@ export class FaceReader {
 
   private placePattern(map: FaceMap, id: string, item: Light, wish: PatternWish, setup: Setup, scene: Scene): Placed {
     if (!isPlaced(item)) throw new Error(`${item.name} has no place about the head.`);
+    if (!isAbout(setup, item, this.last!.subject)) throw new Error(`${item.name} stands about another head than the one that is read.`);
     const at = (azimuth: number, elevation: number): FaceLight => {
       const moved = applyPatch(setup, placePatch(id, { azimuth, elevation }));
       const light = compileLights(moved, this.files).find((l) => l.id === id);

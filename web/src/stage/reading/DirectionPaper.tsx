@@ -1,15 +1,4 @@
-import {
-  headAround,
-  isPlaced,
-  orderOf,
-  patternAt,
-  patternName,
-  placeOf,
-  placePatch,
-  placeInWorld,
-  setupHead,
-  type PatternGrid,
-} from '@plinket/core';
+import { firstInSight, isAbout, isPlaced, orderOf, patternAt, patternName, placePatch, type PatternGrid } from '@plinket/core';
 import { scaleLinear } from 'd3';
 import { useEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
 import { colourOf, letterOf } from '../../parts/identity.ts';
@@ -137,8 +126,8 @@ export function DirectionPaper({ width, height }: Box) {
         ))}
         {order.map((id, index) => {
           const light = setup.lights.items[id]!;
-          if (!isPlaced(light)) return null;
-          const { azimuth, elevation } = placeOf(setupHead(setup), placeInWorld(headAround(setup, light), light.place));
+          if (!isPlaced(light) || !isAbout(setup, light, firstInSight(setup) ?? '')) return null;
+          const { azimuth, elevation } = light.place;
           const here = patternAt(made, azimuth, elevation);
           return (
             <g

@@ -1,8 +1,9 @@
-import { named, nearMiss, orderOf, patternName, readingWords, reasonWords, type Reading as FaceReading } from '@plinket/core';
+import { hourOf, named, nearMiss, orderOf, patternName, readingWords, reasonWords, type Reading as FaceReading } from '@plinket/core';
 import { useDeferredValue, useState } from 'react';
 import type { FaceReport } from '../../engine/messages.ts';
 import { colourOf, letterOf } from '../../parts/identity.ts';
 import { useDoc, useStage, useView } from '../context.ts';
+import { ASKED } from '../landmarks/marking.ts';
 import type { Box } from '../room.ts';
 import { DirectionPaper } from './DirectionPaper.tsx';
 import { FacePaper } from './FacePaper.tsx';
@@ -12,15 +13,6 @@ import { Placing } from './Placing.tsx';
 const TALL = 170,
   WIDE = 390;
 
-const WORDS: Record<string, string> = {
-  pupilL: 'left pupil',
-  pupilR: 'right pupil',
-  noseTip: 'tip of the nose',
-  noseBase: 'base of the nose',
-  mouthCornerL: 'left corner of the mouth',
-  mouthCornerR: 'right corner of the mouth',
-};
-
 /** Why nothing was read, and what helps. */
 function NotRead({ why, subject }: Pick<FaceReport, 'why' | 'subject'>) {
   const { view } = useStage();
@@ -28,7 +20,7 @@ function NotRead({ why, subject }: Pick<FaceReport, 'why' | 'subject'>) {
     return (
       <div className="flex flex-col items-start gap-1 pt-1" role="status">
         <p>Not measured: landmarks are missing.</p>
-        <p className="quiet">{why.missing.map((n) => WORDS[n] ?? n).join(', ')}</p>
+        <p className="quiet">{why.missing.map((n) => ASKED[n].words).join('; ')}</p>
         <button className="btn btn-xs" onClick={() => view.setState({ marking: subject })}>
           Mark landmarks
         </button>
@@ -42,7 +34,7 @@ function NotRead({ why, subject }: Pick<FaceReport, 'why' | 'subject'>) {
 }
 
 /** Where a light's catchlights stand in both eyes, as on a clock. */
-const clocks = (of: readonly { clock: number }[]): string => `${[...new Set(of.map((c) => Math.round(c.clock) % 12 || 12))].join('–')} h`;
+const clocks = (of: readonly { clock: number }[]): string => `${[...new Set(of.map((c) => hourOf(c.clock)))].join('–')} h`;
 
 /** The figures that are always there. */
 function Figures({ reading, nameOf }: { reading: FaceReading; nameOf: (id: string) => string }) {
