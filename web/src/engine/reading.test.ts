@@ -23,12 +23,14 @@ async function bench(change: (asset: CharacterAsset) => CharacterAsset = (a) => 
   const asset = change(await readGlb(glb, 'keeper.glb'));
   const told: FaceReport[] = [];
   const waiting: (() => void)[] = [];
+  let now = 0,
+    pace = 0;
   let heard: (() => void) | undefined;
   const pool = nodePool({ workers: 1 });
   const reader = new FaceReader(
     pool,
     {
-      now: () => 0,
+      now: () => (now += pace),
       after: (_, run) => {
         waiting.push(run);
         return () => void waiting.splice(waiting.indexOf(run) >>> 0, 1);
@@ -52,7 +54,7 @@ async function bench(change: (asset: CharacterAsset) => CharacterAsset = (a) => 
     return told.at(-1)!;
   };
   const rest = () => waiting.splice(0).forEach((run) => run());
-  return { reader, pool, setup, show, until, told, rest, close: () => pool.close() };
+  return { reader, pool, setup, show, hurry: (ms: number) => (pace = ms), until, told, rest, close: () => pool.close() };
 }
 
 describe('the face reader', () => {
@@ -83,6 +85,27 @@ describe('the face reader', () => {
       expect(told.at(-1)!.reading!.byKey[0]!.pattern).toBe('closed triangle');
       expect(told.at(-1)!.reading!.key!.azimuth).toBeLessThan(0);
       expect(() => reader.place('gone', { kind: 'ratio', value: 2 })).toThrow('not there any more');
+    } finally {
+      close();
+    }
+  }, 60_000);
+
+  it('under a hand that never rests takes a third of the time, and reads the newest then', async () => {
+    const { setup, show, until, told, rest, hurry, close } = await bench();
+    try {
+      show(setup);
+      await until((r) => r.reading !== undefined);
+      // this reading takes 10 ms, and then time stands still
+      hurry(10);
+      show(applyPatch(setup, placePatch('key', { azimuth: 60 })));
+      hurry(0);
+      const read = told.length;
+      show(applyPatch(setup, placePatch('key', { azimuth: 70 })));
+      show(applyPatch(setup, placePatch('key', { azimuth: 90, elevation: 8 })));
+      expect(told).toHaveLength(read);
+      rest();
+      expect(told).toHaveLength(read + 1);
+      expect(told.at(-1)!.reading!.key!.azimuth).toBeCloseTo(90, -1);
     } finally {
       close();
     }

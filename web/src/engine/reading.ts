@@ -47,6 +47,8 @@ import type { Clock } from './painter.ts';
 const REST_MS = 350,
   SAMPLES = 8;
 
+/** Readings take at most one part in so many of this worker's time while a hand is at work. */
+const SHARE = 3;
 /** So long until it is looked whether the workers hold the mesh by now, ms. */
 const WAIT_MS = 40;
 
@@ -71,6 +73,8 @@ export class FaceReader {
   private readonly known = new Map<string, Known>();
   private last: { wish: number; setup: Setup; scene: Scene; subject: string; asset: CharacterAsset } | undefined;
   private resting: (() => void) | undefined;
+  /** When the last reading was done, and what it took, ms. */
+  private lately = { end: -Infinity, cost: 0 };
   /** What was read last. */
   private lights: ReadLight[] = [];
   private reading: Reading | undefined;
@@ -98,8 +102,10 @@ export class FaceReader {
       return this.tell({ type: 'reading', wish, subject, exact: false, why: { kind: 'landmarks', missing: missingOf(face) } });
     const key = JSON.stringify([scene.geometry.key, subject, face.frame, face.points]);
     if (this.map?.key === key) {
-      this.read();
-      this.resting = this.clock.after(REST_MS, () => void this.follow());
+      // the picture must not wait for readings: between two of them others have twice as long
+      const wait = this.lately.end + (SHARE - 1) * this.lately.cost - this.clock.now();
+      if (wait > 0) this.resting = this.clock.after(wait, () => this.readThenRest());
+      else this.readThenRest();
       return;
     }
     if (this.making === key) return;
@@ -137,6 +143,14 @@ export class FaceReader {
         this.making = undefined;
         this.again();
       });
+  }
+
+  private readThenRest(): void {
+    const start = this.clock.now();
+    this.read();
+    const end = this.clock.now();
+    this.lately = { end, cost: end - start };
+    this.resting = this.clock.after(REST_MS, () => void this.follow());
   }
 
   /** What lights do, looked up where it is not known, and told. */
