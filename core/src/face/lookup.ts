@@ -1,7 +1,7 @@
 // What a light does to a face, looked up in the map's directions: no ray is followed.
 import type { Vec3 } from '../math/index.ts';
 import { CELLS, TURN, type FaceMap } from './map.ts';
-import { DIRECTIONS, SIDE, squareOf, wrapped } from './directions.ts';
+import { SIDE, squareOf, wrapped } from './directions.ts';
 
 /** One sample of a light's directions as a place sees it; irradiance that it brings for luminance 1 is `weight` times cosine. */
 export interface Ray {
@@ -82,7 +82,6 @@ export function lookUp(map: FaceMap, light: FaceLight, grid = light.grid): CellL
       nx = normals[c * 3]!,
       ny = normals[c * 3 + 1]!,
       nz = normals[c * 3 + 2]!;
-    const first = c * DIRECTIONS;
     let whole = 0,
       gets = 0,
       most = 0,
@@ -104,7 +103,7 @@ export function lookUp(map: FaceMap, light: FaceLight, grid = light.grid): CellL
         heaviest = 0;
       for (let q = 0; q < 4; q++) {
         const s = shares[q]!,
-          kind = blockers[first + corners[q]!]!;
+          kind = blockers[corners[q]! * CELLS + c]!;
         // a direction half behind the surface says nothing of what is in the way: the cosine does
         if (kind === 0 || kind === TURN) free += s;
         else if (s > heaviest) {

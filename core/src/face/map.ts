@@ -35,7 +35,7 @@ export interface FaceMap {
   skin: number;
   /** 1 where patterns are looked for: skin in front, neither ear nor neck. */
   front: Uint8Array;
-  /** places × directions of the head: number of what is in the way. */
+  /** directions of the head × places: number of what is in the way. In this order, since one light is looked up by all places. */
   blockers: Uint8Array;
 }
 
@@ -223,14 +223,13 @@ export async function makeFaceMap(eyes: Eyes, geometry: SceneGeometry, face: Who
     const cells = known.slice(from, from + AT_ONCE);
     const job = { ...surfacesOf(found, cells), directions, reach: REACH * H, near: NEAR * H, close: CLOSE * H };
     parts.push(
-      Promise.resolve(eyes.sight(job)).then((seen) =>
-        cells.forEach((c, i) => {
-          for (let d = 0; d < DIRECTIONS; d++) {
+      Promise.resolve(eyes.sight(job)).then((seen) => {
+        for (let d = 0; d < DIRECTIONS; d++)
+          for (let i = 0; i < cells.length; i++) {
             const id = seen[i * DIRECTIONS + d]!;
-            blockers[c * DIRECTIONS + d] = id === FREE ? 0 : id === TURNED ? TURN : id < 0 ? kindOf(closeOf(id), true) : kindOf(id);
+            blockers[d * CELLS + cells[i]!] = id === FREE ? 0 : id === TURNED ? TURN : id < 0 ? kindOf(closeOf(id), true) : kindOf(id);
           }
-        }),
-      ),
+      }),
     );
   }
   await Promise.all(parts);

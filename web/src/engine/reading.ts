@@ -59,6 +59,14 @@ interface Known {
   exact: boolean;
 }
 
+interface Asked {
+  wish: number;
+  setup: Setup;
+  scene: Scene;
+  subject: string;
+  asset: CharacterAsset;
+}
+
 /** Reads the face of a setup: looked up while a hand is at work, by rays when it rests. */
 export class FaceReader {
   private readonly pool: Pool;
@@ -71,10 +79,14 @@ export class FaceReader {
   /** Of which wish was told that its face is being looked at. */
   private looking = 0;
   private readonly known = new Map<string, Known>();
-  private last: { wish: number; setup: Setup; scene: Scene; subject: string; asset: CharacterAsset } | undefined;
+  private last: Asked | undefined;
+  /** What is being read: a hand that never rests must not begin it again and again. */
+  private begun: Asked | undefined;
   private resting: (() => void) | undefined;
   /** When the last reading was done, and what it took, ms. */
   private lately = { end: -Infinity, cost: 0 };
+  /** What the reading that is on its way took so far, ms. */
+  private cost = 0;
   /** What was read last. */
   private lights: ReadLight[] = [];
   private reading: Reading | undefined;
@@ -89,25 +101,25 @@ export class FaceReader {
 
   /** Reads a compiled wish. `asset` finds a character that was loaded. */
   take(wish: number, setup: Setup, scene: Scene, asset: (sha256: string) => CharacterAsset | undefined): void {
-    this.resting?.();
     const subject = firstInSight(setup);
     const character = subject === undefined ? undefined : asset(setup.subjects.items[subject]!.asset);
     if (subject === undefined || !character) {
+      this.end();
       this.last = undefined;
       return this.tell({ type: 'reading', wish, exact: false, why: { kind: 'nobody' } });
     }
     this.last = { wish, setup, scene, subject, asset: character };
     const face = knownFace(setup, subject, character);
-    if (!isWhole(face))
+    if (!isWhole(face)) {
+      this.end();
       return this.tell({ type: 'reading', wish, subject, exact: false, why: { kind: 'landmarks', missing: missingOf(face) } });
+    }
     const key = JSON.stringify([scene.geometry.key, subject, face.frame, face.points]);
     if (this.map?.key === key) {
-      // the picture must not wait for readings: between two of them others have twice as long
-      const wait = this.lately.end + (SHARE - 1) * this.lately.cost - this.clock.now();
-      if (wait > 0) this.resting = this.clock.after(wait, () => this.readThenRest());
-      else this.readThenRest();
+      if (!this.begun) this.begin();
       return;
     }
+    this.end();
     if (this.making === key) return;
     if (this.looking !== wish) this.tell({ type: 'reading', wish, subject, exact: false, why: { kind: 'looking' } });
     this.looking = wish;
@@ -145,29 +157,61 @@ export class FaceReader {
       });
   }
 
-  private readThenRest(): void {
-    const start = this.clock.now();
-    this.read();
-    const end = this.clock.now();
-    this.lately = { end, cost: end - start };
-    this.resting = this.clock.after(REST_MS, () => void this.follow());
+  /** Reads piece by piece: pictures and hands come between, and have twice as long as readings. */
+  private begin(): void {
+    this.resting?.();
+    const wait = this.lately.end + (SHARE - 1) * this.lately.cost - this.clock.now();
+    this.resting = this.clock.after(Math.max(0, wait), () => {
+      this.begun = this.last;
+      this.cost = 0;
+      this.step();
+    });
   }
 
-  /** What lights do, looked up where it is not known, and told. */
-  private read(): void {
-    const { wish, setup, scene, subject } = this.last!,
-      { map } = this.map!;
+  /** Looks one light up, or reads once all of them are known. */
+  private step(): void {
+    const asked = this.begun!,
+      start = this.clock.now();
+    const more = this.lookUpNext(asked);
+    if (!more) this.read(asked);
+    const end = this.clock.now();
+    this.cost += end - start;
+    if (more) {
+      this.resting = this.clock.after(0, () => this.step());
+      return;
+    }
+    this.lately = { end, cost: this.cost };
+    this.begun = undefined;
+    if (this.last !== asked) this.begin();
+    else this.resting = this.clock.after(REST_MS, () => void this.follow());
+  }
+
+  /** Nothing is read any more. */
+  private end(): void {
+    this.resting?.();
+    this.begun = undefined;
+  }
+
+  /** Looks up the next light that is not known where it stands; whether there was one. */
+  private lookUpNext({ setup, scene }: Asked): boolean {
+    for (const light of scene.lights) {
+      if (!setup.lights.items[light.id] || this.known.get(light.id)?.key === light.key) continue;
+      const asked = faceLightOf(light, scene.geometry);
+      if (!asked) continue;
+      this.known.set(light.id, { key: light.key, light: asked, cells: lookUp(this.map!.map, asked), exact: false });
+      return true;
+    }
+    return false;
+  }
+
+  /** What lights do, and told. */
+  private read({ wish, setup, scene, subject }: Asked): void {
+    const { map } = this.map!;
     const here = new Set<string>();
     const lights: ReadLight[] = [];
     for (const light of scene.lights) {
-      if (!setup.lights.items[light.id]) continue;
-      let known = this.known.get(light.id);
-      if (known?.key !== light.key) {
-        const asked = faceLightOf(light, scene.geometry);
-        if (!asked) continue;
-        known = { key: light.key, light: asked, cells: lookUp(map, asked), exact: false };
-        this.known.set(light.id, known);
-      }
+      const known = this.known.get(light.id);
+      if (!setup.lights.items[light.id] || known?.key !== light.key) continue;
       here.add(light.id);
       lights.push(readLightOf(setup, known.light, known.cells));
     }
@@ -203,7 +247,7 @@ export class FaceReader {
       // another mesh came, or the workers failed, which the picture says: the reading stays looked up
       return;
     }
-    if (this.last === last && this.map === map) this.read();
+    if (this.last === last && this.map === map && !this.begun) this.read(last);
   }
 
   /** Which pattern a light draws from every direction of this face; made once, a row at a time. @throws Error when there is no face yet */
