@@ -63,6 +63,8 @@ export class Painter {
   /** Lights that were changed since their small pictures were made. */
   private readonly changed = new Set<string>();
   private letGo: (() => void) | undefined;
+  /** Called with the number of the wish that a picture just told answers. */
+  onPainted: (wish: number) => void = () => undefined;
   /** Forgets the full picture that is to begin. */
   private beginning: (() => void) | undefined;
   private timer: { due: number; forget: () => void } | undefined;
@@ -270,6 +272,7 @@ export class Painter {
     last.frame = clock.now();
     if (setup.look.smooth > 0) this.smoothSoon();
     if (renderer.finished) this.begin();
+    this.onPainted(renderer.shown);
     if (!finished && renderer.set.presentable) this.schedule(false);
   }
 

@@ -48,7 +48,9 @@ const REST_MS = 350,
   SAMPLES = 8;
 
 /** Readings take at most one part in so many of this worker's time while a hand is at work. */
-const SHARE = 3;
+const SHARE = 5;
+/** What the hand does is read once its picture is there, or after so long, ms. */
+const PICTURE_MS = 200;
 /** So long until it is looked whether the workers hold the mesh by now, ms. */
 const WAIT_MS = 40;
 
@@ -83,6 +85,9 @@ export class FaceReader {
   /** What is being read: a hand that never rests must not begin it again and again. */
   private begun: Asked | undefined;
   private resting: (() => void) | undefined;
+  /** Numbers of the wish that the newest picture answers, and of that whose picture is waited for; 0: none. */
+  private painted = 0;
+  private waiting = 0;
   /** When the last reading was done, and what it took, ms. */
   private lately = { end: -Infinity, cost: 0 };
   /** What the reading that is on its way took so far, ms. */
@@ -116,7 +121,8 @@ export class FaceReader {
     }
     const key = JSON.stringify([scene.geometry.key, subject, face.frame, face.points]);
     if (this.map?.key === key) {
-      if (!this.begun) this.begin();
+      // a hand that goes on must not put it off
+      if (!this.begun && !this.waiting) this.begin();
       return;
     }
     this.end();
@@ -157,11 +163,20 @@ export class FaceReader {
       });
   }
 
-  /** Reads piece by piece: pictures and hands come between, and have twice as long as readings. */
+  /** A picture that answers this wish stands on the page. */
+  pictured(wish: number): void {
+    this.painted = wish;
+    if (this.waiting && wish >= this.waiting) this.begin();
+  }
+
+  /** Reads piece by piece, not before the picture: pictures and hands come between, and have several times as long as readings. */
   private begin(): void {
     this.resting?.();
+    const { wish } = this.last!;
+    this.waiting = wish > this.painted ? wish : 0;
     const wait = this.lately.end + (SHARE - 1) * this.lately.cost - this.clock.now();
-    this.resting = this.clock.after(Math.max(0, wait), () => {
+    this.resting = this.clock.after(Math.max(this.waiting ? PICTURE_MS : 0, wait), () => {
+      this.waiting = 0;
       this.begun = this.last;
       this.cost = 0;
       this.step();
@@ -190,6 +205,7 @@ export class FaceReader {
   private end(): void {
     this.resting?.();
     this.begun = undefined;
+    this.waiting = 0;
   }
 
   /** Looks up the next light that is not known where it stands; whether there was one. */

@@ -113,6 +113,7 @@ export class StageSession {
     const files = { gobo: (sha: string) => this.files.lights.gobo(sha), cube: this.files.cube };
     this.painter = new Painter(pool, math, files, ports.clock, ports.tell);
     this.reader = new FaceReader(pool, ports.clock, this.files.lights, (report) => ports.tell(report));
+    this.painter.onPainted = (wish) => this.reader?.pictured(wish);
     await this.present();
   }
 
