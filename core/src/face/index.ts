@@ -11,5 +11,6 @@ export * from './lookup.ts';
 export * from './dark.ts';
 export * from './features.ts';
 export * from './pattern.ts';
+export * from './seen.ts';
 export * from './catchlight.ts';
 export * from './reading.ts';

@@ -1,6 +1,6 @@
 // What a light does to a face, looked up in the map's directions: no ray is followed.
-import type { Vec3 } from '../math/index.ts';
-import { CELLS, TURN, type FaceMap } from './map.ts';
+import { dot, type Vec3 } from '../math/index.ts';
+import { BLOCKERS, CELLS, TURN, type Blocker, type FaceMap } from './map.ts';
 import { SIDE, squareOf, wrapped } from './directions.ts';
 
 /** One sample of a light's directions as a place sees it; irradiance that it brings for luminance 1 is `weight` times cosine. */
@@ -121,6 +121,26 @@ export function lookUp(map: FaceMap, light: FaceLight, grid = light.grid): CellL
     shadedBy[c] = whole > 0 && gets > 0.999 * whole ? 0 : by;
   }
   return { open, lit, shadedBy };
+}
+
+/** What the map has in the way of a place in a unit direction of the world; nothing where most of it is open. */
+export function blockerTowards({ face, blockers }: FaceMap, cell: number, d: Vec3): Blocker | undefined {
+  const { x, y, z } = face.frame;
+  squareOf(dot(d, x), dot(d, y), dot(d, z), square);
+  around(square[0]!, square[1]!);
+  let most = 0,
+    by = 0,
+    free = 0;
+  for (let q = 0; q < 4; q++) {
+    const kind = blockers[corners[q]! * CELLS + cell]!,
+      s = shares[q]!;
+    if (kind === 0) free += s;
+    else if (s > most) {
+      most = s;
+      by = kind;
+    }
+  }
+  return free < 0.5 ? BLOCKERS[by] : undefined;
 }
 
 /** A small light infinitely far away, of irradiance 1 on what faces it. */

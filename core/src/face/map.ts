@@ -237,3 +237,21 @@ export async function makeFaceMap(eyes: Eyes, geometry: SceneGeometry, face: Who
 }
 
 export const regionOfCell = (map: FaceMap, c: number): Region => REGIONS[map.region[c]!]!;
+
+/** The place of the map that lies nearest to a point of the world. */
+export function nearestPlace({ there, points }: FaceMap, p: Vec3): number {
+  let best = 0,
+    least = Infinity;
+  for (let c = 0; c < CELLS; c++) {
+    if (!there[c]) continue;
+    const x = points[c * 3]! - p[0],
+      y = points[c * 3 + 1]! - p[1],
+      z = points[c * 3 + 2]! - p[2];
+    const d = x * x + y * y + z * z;
+    if (d < least) {
+      least = d;
+      best = c;
+    }
+  }
+  return best;
+}

@@ -13,3 +13,4 @@ export { KnownColours } from './known-colours.ts';
 export * from './picture.ts';
 export { pickAt, type Picked } from './pick.ts';
 export type { FilmSource, Shown } from './source.ts';
+export * from './seen.ts';

@@ -1,3 +1,4 @@
+export * from './difference.ts';
 export * from './observer.ts';
 export * from './colour.ts';
 export * from './white.ts';

@@ -19,12 +19,15 @@ import {
   toHead,
   tube,
   wrapDegrees,
+  type DiskLight,
   type DomeLight,
   type Light,
   type Place,
   type PlacedLight,
+  type RectangleLight,
   type Role,
   type Setup,
+  type SpotLight,
 } from '../setup/index.ts';
 
 export interface ShelfItem {
@@ -61,7 +64,7 @@ const stand = (setup: Setup) => {
   };
 };
 
-type Spec = { azimuth: number; elevation: number; distance: number; aim?: Place['aim']; kelvin?: number; share: number };
+export type Spec = { azimuth: number; elevation: number; distance: number; aim?: Place['aim']; kelvin?: number; share: number };
 
 function place(light: PlacedLight, setup: Setup, { azimuth, elevation, distance, aim = [0, 0, 0] }: Spec): void {
   light.place = {
@@ -72,7 +75,19 @@ function place(light: PlacedLight, setup: Setup, { azimuth, elevation, distance,
   };
 }
 
-function panel(setup: Setup, role: Role, name: string, width: number, height: number, spec: Spec, round_ = false): Light {
+/**
+ * A flat source for this head and camera: `width` and `height` in metres for a grown person's head, `share` of the illuminance that brings skin to
+ * where the camera shows it well.
+ */
+export function panel(
+  setup: Setup,
+  role: Role,
+  name: string,
+  width: number,
+  height: number,
+  spec: Spec,
+  round_ = false,
+): RectangleLight | DiskLight {
   const { size, E } = stand(setup);
   const light = (round_ ? disk : rectangle)({ role, name, width: size(width), height: size(height), kelvin: spec.kelvin ?? 5600 });
   place(light, setup, spec);
@@ -108,6 +123,16 @@ function daylight(setup: Setup): Light[] {
     sun({ role: 'key', name: 'Sun', bearing, elevation, turbidity, stops, group: 'daylight' }),
     sky({ role: 'fill', name: 'Sky', bearing, elevation, turbidity, stops, group: 'daylight' }),
   ];
+}
+
+/** A soft pool on the backdrop behind the head, as bright there as half a key. */
+export function spotOnBackdrop(s: Setup): SpotLight {
+  const light = spot({ role: 'background', name: 'Backdrop', angle: 34, soft: 0.9 });
+  place(light, s, { azimuth: 150, elevation: -30, distance: 1.1, aim: behind(s), share: 1 });
+  // as bright on the wall as a key's half, from where it stands
+  const away = Math.max(0.8, Math.hypot(...light.place.aim) - light.place.distance * 0.5);
+  light.output = { ...light.output, value: round(stand(s).E * 0.9 * away * away, 1) };
+  return light;
 }
 
 const evenDome = (setup: Setup, share: number) => round((stand(setup).E * share) / Math.PI, 2);
@@ -189,14 +214,7 @@ export const SHELF: ShelfItem[] = [
     role: 'background',
     name: 'Background spot',
     words: 'a soft pool on the backdrop behind the head',
-    make: (s) => {
-      const light = spot({ role: 'background', name: 'Backdrop', angle: 34, soft: 0.9 });
-      place(light, s, { azimuth: 150, elevation: -30, distance: 1.1, aim: behind(s), share: 1 });
-      // as bright on the wall as a key's half, from where it stands
-      const away = Math.max(0.8, Math.hypot(...light.place.aim) - light.place.distance * 0.5);
-      light.output = { ...light.output, value: round(stand(s).E * 0.9 * away * away, 1) };
-      return [light];
-    },
+    make: (s) => [spotOnBackdrop(s)],
   },
   {
     id: 'window',

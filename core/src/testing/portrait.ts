@@ -1,8 +1,10 @@
 import { attachKernel, buildAccel, type RayKernel } from '@plinket/kernel';
-import { eyesOf, isWhole, knownFace, makeFaceMap, type FaceMap } from '../face/index.ts';
+import { eyesOf, FaceMeter, isWhole, knownFace, lookUp, makeFaceMap, type FaceLight, type FaceMap, type ReadLight } from '../face/index.ts';
 import { readGlb } from '../formats/index.ts';
-import { compile, type CharacterAsset, type Scene } from '../scene/index.ts';
-import { collected, type Setup, type Subject } from '../setup/index.ts';
+import { standOf, type Stand } from '../placing/index.ts';
+import { compile, compileLights, type CharacterAsset, type Scene } from '../scene/index.ts';
+import { collected, orderOf, type Setup, type Subject } from '../setup/index.ts';
+import { faceLightOf, readLightOf } from '../trace/index.ts';
 import { setupWith, subjectWith } from './setups.ts';
 
 /** A character on an empty stage, its face mapped, and the kernel that did it. */
@@ -20,12 +22,28 @@ export async function portraitOf(
   module: WebAssembly.Module,
   more: Partial<Subject> = {},
   lights: Setup['lights']['items'] = {},
+  changes: Partial<Setup> = {},
 ): Promise<Portrait> {
   const asset = await readGlb(glb, 'who.glb');
-  const setup: Setup = { ...setupWith(lights), subjects: collected({ who: subjectWith({ head: asset.head, ...more }) }) };
+  const setup: Setup = { ...setupWith(lights), ...changes, subjects: collected({ who: subjectWith({ head: asset.head, ...more }) }) };
   const scene = compile(setup, () => asset);
   const kernel = attachKernel(module, buildAccel(module, scene.geometry.mesh));
   const face = knownFace(setup, 'who', asset);
   if (!isWhole(face)) throw new Error('There is no whole face.');
   return { setup, asset, scene, kernel, map: await makeFaceMap(eyesOf(kernel), scene.geometry, face) };
+}
+
+/** How things stand for whoever places lights on a portrait: its lights looked up and read. */
+export function standOn({ setup, asset, scene, map }: Portrait, changed: Setup = setup): Stand {
+  const at = (s: Setup, id: string): FaceLight | undefined => {
+    const light = compileLights(s).find((l) => l.id === id);
+    return light && faceLightOf(light, scene.geometry);
+  };
+  const meter = new FaceMeter(map);
+  const lights = orderOf(changed.lights).flatMap((id): ReadLight[] => {
+    const light = at(changed, id);
+    return light ? [readLightOf(changed, light, lookUp(map, light))] : [];
+  });
+  const { camera } = compile(changed, () => asset);
+  return standOf({ setup: changed, subject: 'who', map, meter, camera, reading: meter.read(lights, camera), lights, at });
 }

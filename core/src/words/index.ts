@@ -1,2 +1,3 @@
 export * from './reading.ts';
 export * from './placing.ts';
+export * from './seen.ts';
