@@ -1,5 +1,5 @@
 import { dot, sub, type Vec3 } from '../math/index.ts';
-import type { CharacterAsset } from '../scene/index.ts';
+import { headAt, type CharacterAsset } from '../scene/index.ts';
 import { axesOf, headInWorld, LANDMARK_NAMES, type Frame, type LandmarkName, type Setup } from '../setup/index.ts';
 
 /** What is known of one head of a setup: where it is, and its landmarks in its own axes, in heights of the head. */
@@ -35,5 +35,8 @@ export function knownFace(setup: Setup, subject: string, asset: CharacterAsset):
     const d = sub(p, item.head.origin);
     points[name] = axes.map((a) => dot(d, a) / item.head.height) as Vec3;
   }
-  return { subject, frame: headInWorld(item), points };
+  // where lights do not follow the head the setup does not say where it is at the pose: the mesh does
+  const { pose } = item;
+  const frame = headInWorld(pose && !pose.head ? { ...item, pose: { ...pose, head: headAt(asset, item.head, pose) } } : item);
+  return { subject, frame, points };
 }

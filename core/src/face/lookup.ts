@@ -125,6 +125,7 @@ export function lookUp(map: FaceMap, light: FaceLight, grid = light.grid): CellL
 
 /** What the map has in the way of a place in a unit direction of the world; nothing where most of it is open. */
 export function blockerTowards({ face, blockers }: FaceMap, cell: number, d: Vec3): Blocker | undefined {
+  if (!blockers.length) return undefined;
   const { x, y, z } = face.frame;
   squareOf(dot(d, x), dot(d, y), dot(d, z), square);
   around(square[0]!, square[1]!);

@@ -210,13 +210,51 @@ const worldDirections = (frame: Frame): Float32Array => {
   return out;
 };
 
+/** The map of a face without what stands in its directions: for one look at known lights (see `whatShades`). */
+export async function makeBareMap(eyes: Eyes, geometry: SceneGeometry, face: WholeFace): Promise<FaceMap> {
+  const found = await places(eyes, geometry, face);
+  return { ...found, area: areasOf(found), front: frontOf(found), blockers: new Uint8Array(0) };
+}
+
+/**
+ * What is in the way of each place towards one light, of which some unit directions of the world are known: a number of BLOCKERS. What stands in most
+ * of them counts; where nothing does, the surface's own turn is what can be.
+ */
+export async function whatShades(eyes: Eyes, geometry: SceneGeometry, map: FaceMap, directions: readonly Vec3[]): Promise<Uint8Array> {
+  const counts = new Uint8Array(CELLS * BLOCKERS.length);
+  await lookAbout(eyes, geometry, map, Float32Array.from(directions.flat()), (c, _, kind) => counts[c * BLOCKERS.length + kind]!++);
+  return Uint8Array.from({ length: CELLS }, (_, c) => {
+    let best = TURN,
+      most = 0;
+    for (let kind = 1; kind < BLOCKERS.length; kind++) {
+      const n = counts[c * BLOCKERS.length + kind]!;
+      if (kind === TURN || n <= most) continue;
+      most = n;
+      best = kind;
+    }
+    return best;
+  });
+}
+
 /** Makes the map of a face: its places, and what stands in every direction from each. */
 export async function makeFaceMap(eyes: Eyes, geometry: SceneGeometry, face: WholeFace): Promise<FaceMap> {
-  const found = await places(eyes, geometry, face);
-  const kindOf = blockerKinds(geometry, found);
-  const directions = worldDirections(face.frame),
-    H = face.frame.headHeight;
+  const map = await makeBareMap(eyes, geometry, face);
   const blockers = new Uint8Array(CELLS * DIRECTIONS);
+  await lookAbout(eyes, geometry, map, worldDirections(face.frame), (c, d, kind) => (blockers[d * CELLS + c] = kind));
+  return { ...map, blockers };
+}
+
+/** Asks what is in the way of every place in some directions; tells place by place, direction by direction. */
+async function lookAbout(
+  eyes: Eyes,
+  geometry: SceneGeometry,
+  found: FaceMap,
+  directions: Float32Array,
+  tell: (c: number, d: number, kind: number) => void,
+): Promise<void> {
+  const kindOf = blockerKinds(geometry, found);
+  const H = found.face.frame.headHeight,
+    many = directions.length / 3;
   const known = placesOf(found);
   const parts: Promise<void>[] = [];
   for (let from = 0; from < known.length; from += AT_ONCE) {
@@ -224,16 +262,15 @@ export async function makeFaceMap(eyes: Eyes, geometry: SceneGeometry, face: Who
     const job = { ...surfacesOf(found, cells), directions, reach: REACH * H, near: NEAR * H, close: CLOSE * H };
     parts.push(
       Promise.resolve(eyes.sight(job)).then((seen) => {
-        for (let d = 0; d < DIRECTIONS; d++)
+        for (let d = 0; d < many; d++)
           for (let i = 0; i < cells.length; i++) {
-            const id = seen[i * DIRECTIONS + d]!;
-            blockers[d * CELLS + cells[i]!] = id === FREE ? 0 : id === TURNED ? TURN : id < 0 ? kindOf(closeOf(id), true) : kindOf(id);
+            const id = seen[i * many + d]!;
+            tell(cells[i]!, d, id === FREE ? 0 : id === TURNED ? TURN : id < 0 ? kindOf(closeOf(id), true) : kindOf(id));
           }
       }),
     );
   }
   await Promise.all(parts);
-  return { ...found, area: areasOf(found), front: frontOf(found), blockers };
 }
 
 export const regionOfCell = (map: FaceMap, c: number): Region => REGIONS[map.region[c]!]!;

@@ -1,9 +1,5 @@
 // What a picture shows of a face and its figure, as numbers: `film` measures it, readings and findings tell it.
-import type { Patch } from '../setup/index.ts';
-
-/** Parts of the picture that can be aimed at. */
-export const TARGETS = ['lit cheek', 'shadow cheek', 'edge', 'hair', 'background'] as const;
-export type Target = (typeof TARGETS)[number];
+import type { Patch, Target } from '../setup/index.ts';
 
 /** What one light gives to the parts of a picture, in the picture's linear luminance by the level that it has; and the most that it adds anywhere, stops. */
 export interface Given {

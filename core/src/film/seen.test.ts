@@ -1,12 +1,12 @@
 import { readFileSync } from 'node:fs';
 import { compileKernel, plainFilmMath } from '@plinket/kernel';
 import { beforeAll, describe, expect, it } from '@jest/globals';
-import { CELLS, TARGETS, type Seen } from '../face/index.ts';
+import { CELLS, type Seen } from '../face/index.ts';
 import { add, scale } from '../math/index.ts';
 import { findingsOf } from '../placing/index.ts';
 import { colourDifference, labDifference } from '../photometry/index.ts';
 import { compile, type Scene } from '../scene/index.ts';
-import { applyPatch, headInWorld, STAGE_DEFAULTS, type Patch, type Setup } from '../setup/index.ts';
+import { applyPatch, headInWorld, STAGE_DEFAULTS, TARGETS, type Patch, type Setup } from '../setup/index.ts';
 import { panelLight } from '../testing/setups.ts';
 import { portraitOf, standOn, type Portrait } from '../testing/portrait.ts';
 import { Tracer } from '../trace/index.ts';

@@ -1,9 +1,9 @@
 // Measures in a picture what it shows of a face: its skin, the silhouette, the parts that can be aimed at.
-import { CELLS, LIT, regionOfCell, TARGETS, type FaceMap, type Features, type Given, type Seen, type Target } from '../face/index.ts';
+import { CELLS, LIT, regionOfCell, type FaceMap, type Features, type Given, type Seen } from '../face/index.ts';
 import { dot, length, scale, sub, type Vec3 } from '../math/index.ts';
 import { colourDifference, luminance } from '../photometry/index.ts';
 import type { Scene } from '../scene/index.ts';
-import { setupGains, toHead, type Setup } from '../setup/index.ts';
+import { setupGains, TARGETS, toHead, type Setup, type Target } from '../setup/index.ts';
 import { pictureHalf } from '../trace/index.ts';
 import { toneOf } from './histogram.ts';
 import type { FilmSource } from './source.ts';

@@ -1,5 +1,5 @@
 // Wishes and what fulfils them: one way for all, whoever asks.
-import type { Given, Target } from '../face/index.ts';
+import type { Given } from '../face/index.ts';
 import { clamp, round, type Vec3 } from '../math/index.ts';
 import {
   headAround,
@@ -11,6 +11,8 @@ import {
   type Patch,
   type PlacedLight,
   type Setup,
+  type Target,
+  type Targets,
 } from '../setup/index.ts';
 import { lightPatch, placePatch } from '../staging/index.ts';
 import {
@@ -34,7 +36,7 @@ import { mirrorPlace, placeCatchlight, type CatchlightWish } from './mirror.ts';
 import { placePattern, type PatternWish } from './pattern.ts';
 import { placeRatio } from './ratio.ts';
 import type { Stand } from './stand.ts';
-import { balanceTo, type Targets } from './targets.ts';
+import { balanceTo } from './targets.ts';
 
 /** What is wished of a light, or of all. */
 export type PlaceWish =

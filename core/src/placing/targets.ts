@@ -1,9 +1,7 @@
 // Lights to levels at which parts of the picture are as bright as wished.
 import { fcnnlsVector } from 'ml-fcnnls';
-import { TARGETS, type Given, type Target } from '../face/index.ts';
-
-/** Luminance wished for parts of the picture, stops from middle grey. */
-export type Targets = Partial<Record<Target, number>>;
+import type { Given } from '../face/index.ts';
+import { TARGETS, type Target, type Targets } from '../setup/index.ts';
 
 export interface Balanced {
   /** Change of each light that may change, stops; −Infinity: it is not needed. */

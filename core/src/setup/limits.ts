@@ -9,6 +9,7 @@ export const LIMITS = {
   elevation: [-90, 90],
   /** From the head to a light or flag, from a camera to what it looks at. */
   distance: [0.05, 200],
+  target: [-8, 6],
   /** Across a source or a flag. */
   size: [0.005, 50],
   /** A light's level, stops. */

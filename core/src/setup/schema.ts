@@ -12,6 +12,12 @@ import { LANDMARK_NAMES } from './landmark-names.ts';
 
 export const SCHEMA_VERSION = 6;
 
+/** Parts of the picture that can be aimed at. */
+export const TARGETS = ['lit cheek', 'shadow cheek', 'edge', 'hair', 'background'] as const;
+export type Target = (typeof TARGETS)[number];
+/** Luminance wished for parts of the picture, stops from middle grey. */
+export type Targets = Partial<Record<Target, number>>;
+
 /** Where the head is in the subject's own space: origin between the pupils, where the nose points, where the crown is. */
 export const headFrameSchema = z
   .strictObject({
@@ -232,6 +238,10 @@ export const setupSchema = z.strictObject({
   /** Dark things in the lights' way. */
   flags: ordered(flagSchema),
   look: lookSchema,
+  /** How bright parts of the picture shall be, stops from middle grey: a recipe that levels can be brought back to. */
+  targets: z.partialRecord(z.enum(TARGETS), within(LIMITS.target)).optional(),
+  /** Findings that were looked at and left: they are quiet. */
+  accepted: z.record(z.string().min(1).max(60), z.literal(true)).optional(),
 });
 
 export type HeadFrame = z.infer<typeof headFrameSchema>;

@@ -6,3 +6,4 @@ export * from './probe.ts';
 export type { ReadJob, ReadResult } from './read.ts';
 export { GUIDE_CHANNELS, type GuideSums } from './guides.ts';
 export { phase } from './haze.ts';
+export * from './moment.ts';

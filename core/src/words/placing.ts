@@ -1,5 +1,6 @@
 // What a placing did, in sentences.
-import type { Catchlight, Reason, Target } from '../face/index.ts';
+import type { Catchlight, Reason } from '../face/index.ts';
+import type { Target } from '../setup/index.ts';
 import { hourOf, reasonWords } from './reading.ts';
 
 const degrees = (v: number): string => `${Math.round(Math.abs(v))}°`;

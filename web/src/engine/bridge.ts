@@ -1,4 +1,4 @@
-import type { HeadFrame, FigureProxy, PatternGrid, Picked, Setup, StandIn, Subject } from '@plinket/core';
+import type { HeadFrame, FigureProxy, PatternGrid, Picked, Placed, Setup, StandIn, Subject } from '@plinket/core';
 import ownUrl from '../../../kernel/build/kernel.wasm?url';
 import filmUrl from '../../../kernel/build/film.wasm?url';
 import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
@@ -13,9 +13,12 @@ import type {
   FromEngine,
   HeadReport,
   PartReport,
-  Placed,
-  PlaceWish,
+  Asked,
+  MotionReport,
+  SeenReport,
   ShowWish,
+  Spot,
+  Wished,
   Thumb,
   ToEngine,
 } from './messages.ts';
@@ -24,6 +27,8 @@ import type {
 export class StageEngine {
   onFrame: (frame: Frame) => void = () => undefined;
   onReading: (report: FaceReport) => void = () => undefined;
+  onSeen: (report: SeenReport) => void = () => undefined;
+  onMotion: (report: MotionReport) => void = () => undefined;
   onThumbs: (thumbs: Thumb[]) => void = () => undefined;
   onState: (state: Extract<FromEngine, { type: 'state' }>['state']) => void = () => undefined;
   onFailure: (message: string) => void = () => undefined;
@@ -57,8 +62,18 @@ export class StageEngine {
   }
 
   /** A light to where it fulfils a wish on the face that is read. @throws RefusedFile that says why it cannot */
-  place(light: string, wish: PlaceWish): Promise<Placed> {
+  place(light: string, wish: Wished): Promise<Placed> {
     return this.ask((request) => this.post({ type: 'place', request, light, wish }));
+  }
+
+  /** Reads the face at times of its clip, seconds, and tells each (`onMotion`); none stops what goes on. */
+  readOver(times: readonly number[]): void {
+    this.post({ type: 'over', times });
+  }
+
+  /** What each light does at a point of the picture; nothing where no surface is. @throws RefusedFile that says why it cannot be told */
+  askAt(at: Spot): Promise<Asked | undefined> {
+    return this.ask((request) => this.post({ type: 'ask', request, at }));
   }
 
   /** Which pattern a light draws from every direction of the face that is read. */
@@ -119,6 +134,10 @@ export class StageEngine {
         return this.onFrame(message);
       case 'reading':
         return this.onReading(message);
+      case 'seen':
+        return this.onSeen(message);
+      case 'motion':
+        return this.onMotion(message);
       case 'thumbs':
         return this.onThumbs(message.thumbs);
       case 'state':
@@ -133,6 +152,7 @@ export class StageEngine {
     else if (message.type === 'exported') answer(message.png);
     else if (message.type === 'picked') answer(message.picked);
     else if (message.type === 'placed') answer(message.placed);
+    else if (message.type === 'asked') answer(message.asked);
     else if (message.type === 'directions') answer(message.grid);
     else if (message.type === 'contacts') answer(message.pictures);
     else if (message.type === 'head') answer(message.report);

@@ -7,9 +7,14 @@ import {
   type Picked,
   type LandmarkName,
   type Reading,
-  type PatternWish,
-  type Patch,
+  type Finding,
+  type ObjectRef,
+  type Pattern,
   type PatternGrid,
+  type Placed,
+  type PlaceWish,
+  type Seen,
+  type Targets,
   stanceOf,
   type StandIn,
   type Stance,
@@ -58,7 +63,10 @@ export type ToEngine =
   | ShowMessage
   | { type: 'shelved'; request: number; asset: string; name: string }
   | { type: 'stand-in'; request: number; kind: StandIn }
-  | { type: 'place'; request: number; light: string; wish: PlaceWish }
+  | { type: 'place'; request: number; light: string; wish: Wished }
+  | { type: 'ask'; request: number; at: Spot }
+  /** Reads the face over times of its clip, seconds; none stops that. */
+  | { type: 'over'; times: readonly number[] }
   | { type: 'directions'; request: number }
   | { type: 'pick'; request: number; x: number; y: number }
   | { type: 'head'; request: number; asset: string; name: string; head: HeadFrame }
@@ -172,26 +180,77 @@ export interface FaceReport {
   exact: boolean;
 }
 
-/** What is wished of a light. */
-export type PlaceWish = ({ kind: 'pattern' } & PatternWish) | { kind: 'ratio'; value: number };
+/** A point of the picture, 0…1 from its left and top. */
+export type Spot = [x: number, y: number];
 
-/** What fulfils it, or comes nearest. */
-export interface Placed {
-  patch: Patch;
-  reached: boolean;
-  text: string;
+/** What is wished of a light, or of all, by who points into the picture. */
+export type Wished =
+  | Exclude<PlaceWish, { kind: 'highlight' | 'shadow' | 'rim' | 'targets' }>
+  | { kind: 'highlight'; at: Spot }
+  | { kind: 'shadow'; pairs: { falls: Spot; casts: Spot }[] }
+  | { kind: 'rim'; stroke: Spot[] }
+  | { kind: 'targets'; targets: Targets };
+
+/** What the picture shows of a face, once it is calm enough to be measured; and what is to be said about it. */
+export interface SeenReport {
+  type: 'seen';
+  /** Number of the wish that was measured. */
+  wish: number;
+  seen: Seen;
+  findings: Finding[];
+  /** x y of each place of the face's map, 0…1 of the picture; NaN where it is not seen. */
+  places: Float32Array;
+}
+
+/** What a face reads at one moment of its motion. */
+export interface MomentReport {
+  /** Seconds of the clip. */
+  time: number;
+  pattern?: Pattern;
+  ratio?: number;
+  lit: number;
+  over: number;
+  meets: Record<string, number>;
+}
+
+/** What was read of a motion so far, of how many moments. */
+export interface MotionReport {
+  type: 'motion';
+  moments: MomentReport[];
+  of: number;
+  done: boolean;
+  failed?: string;
+}
+
+/** What lights do at one point of the picture. */
+export interface Asked {
+  object: ObjectRef;
+  /** Stops from middle grey. */
+  tone: number;
+  lights: {
+    id: string;
+    /** Its share of the picture there, 0…1, and how far it is below all together, stops. */
+    share: number;
+    stops: number;
+    /** Of its direct light; what is in the way where something is. */
+    state: 'lit' | 'half' | 'shadow' | 'away';
+    by?: ObjectRef;
+  }[];
 }
 
 /** What the engine's worker tells the page. */
 export type FromEngine =
   | Frame
   | FaceReport
+  | SeenReport
+  | MotionReport
   | { type: 'thumbs'; thumbs: Thumb[] }
   | { type: 'state'; state: 'loading' | 'building' | 'tracing' | 'finished' }
   /** `glb` is what is to be kept, where the file was no GLB. */
   | { type: 'inspected'; request: number; report: AssetReport; glb?: ArrayBuffer }
   | { type: 'refused'; request: number; code: string; message: string }
   | { type: 'placed'; request: number; placed: Placed }
+  | { type: 'asked'; request: number; asked: Asked | undefined }
   | { type: 'directions'; request: number; grid: PatternGrid }
   | { type: 'picked'; request: number; picked: Picked | undefined }
   | { type: 'proxied'; request: number; proxy: FigureProxy }

@@ -65,6 +65,8 @@ export class Painter {
   private letGo: (() => void) | undefined;
   /** Called with the number of the wish that a picture just told answers. */
   onPainted: (wish: number) => void = () => undefined;
+  /** Called when a picture was told while no hand is at work; `finished`: it will not become better. */
+  onRest: (finished: boolean) => void = () => undefined;
   /** Forgets the full picture that is to begin. */
   private beginning: (() => void) | undefined;
   private timer: { due: number; forget: () => void } | undefined;
@@ -273,6 +275,7 @@ export class Painter {
     if (setup.look.smooth > 0) this.smoothSoon();
     if (renderer.finished) this.begin();
     this.onPainted(renderer.shown);
+    if (thumbsDue && !atWork) this.onRest(finished);
     if (!finished && renderer.set.presentable) this.schedule(false);
   }
 

@@ -6,6 +6,7 @@ import {
   compile,
   LANDMARK_NAMES,
   NO_FILES,
+  place,
   placePatch,
   readGlb,
   type CharacterAsset,
@@ -97,13 +98,13 @@ describe('the face reader', () => {
       expect(told.at(-1)!.reading!.byKey[0]!.pattern).toBe('split');
       expect(told.at(-1)!.exact).toBe(false);
 
-      const placed = reader.place('key', { kind: 'pattern', pattern: 'closed triangle', from: 'right' });
+      const placed = place(reader.stand(), 'key', { kind: 'pattern', pattern: 'closed triangle', from: 'right' });
       expect(placed.reached).toBe(true);
       show(applyPatch(setup, placed.patch));
       turns();
       expect(told.at(-1)!.reading!.byKey[0]!.pattern).toBe('closed triangle');
       expect(told.at(-1)!.reading!.key!.azimuth).toBeLessThan(0);
-      expect(() => reader.place('gone', { kind: 'ratio', value: 2 })).toThrow('not there any more');
+      expect(() => place(reader.stand(), 'gone', { kind: 'ratio', value: 2 })).toThrow('not there any more');
     } finally {
       close();
     }
@@ -196,7 +197,7 @@ describe('the face reader', () => {
       expect(told).toHaveLength(1);
       expect(told[0]).toMatchObject({ subject: 'who', why: { kind: 'landmarks', missing: ['pupilL', 'noseTip'] } });
       expect(told[0]!.reading).toBeUndefined();
-      expect(() => reader.place('key', { kind: 'ratio', value: 2 })).toThrow('has not been read');
+      expect(() => reader.stand()).toThrow('has not been read');
       show(applyPatch(setup, { subjects: { items: { who: { visible: false } } } }));
       expect(told.at(-1)).toMatchObject({ why: { kind: 'nobody' } });
     } finally {

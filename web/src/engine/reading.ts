@@ -1,8 +1,6 @@
 import {
-  applyPatch,
   cellsOfJob,
   CELLS,
-  clamp,
   compileLights,
   emptyGrid,
   faceJob,
@@ -10,37 +8,28 @@ import {
   FaceMeter,
   fillRow,
   firstInSight,
-  isAbout,
-  isPlaced,
   isWhole,
   knownFace,
-  LIMITS,
   lookUp,
   makeFaceMap,
   missingOf,
-  patternName,
-  placedWords,
-  placePatch,
-  placePattern,
-  placeRatio,
-  ratioWords,
   readLightOf,
+  standOf,
   type CellLight,
   type CharacterAsset,
   type FaceLight,
   type FaceMap,
-  type Light,
   type LightFiles,
   type PatternGrid,
-  type PatternWish,
   type Reading,
   type ReadLight,
   type Scene,
   type Setup,
+  type Stand,
   type WholeFace,
 } from '@plinket/core';
 import { Cancelled, type Pool } from '@plinket/engine';
-import type { FaceReport, Placed, PlaceWish } from './messages.ts';
+import type { FaceReport } from './messages.ts';
 import type { Clock } from './painter.ts';
 
 /** After so long without a change the reading is made exact, ms, with so many rays a place and light. */
@@ -280,46 +269,28 @@ export class FaceReader {
     return grid;
   }
 
-  /** A light to where, or to what level, a wish is fulfilled. @throws Error that says why nothing can be placed */
-  place(id: string, wish: PlaceWish): Placed {
+  /** How things stand for who places a light. @throws Error when no face has been read yet */
+  stand(): Stand {
     const { map, last } = this.ready();
-    const { setup, scene } = last,
-      item = setup.lights.items[id];
-    if (!item) throw new Error('That light is not there any more.');
-    if (item.locked) throw new Error(`${item.name} is locked.`);
-    return wish.kind === 'pattern' ? this.placePattern(map, id, item, wish, setup, scene) : this.placeRatio(map, id, item, wish.value);
-  }
-
-  private placePattern(map: FaceMap, id: string, item: Light, wish: PatternWish, setup: Setup, scene: Scene): Placed {
-    if (!isPlaced(item)) throw new Error(`${item.name} has no place about the head.`);
-    if (!isAbout(setup, item, this.last!.subject)) throw new Error(`${item.name} stands about another head than the one that is read.`);
-    const at = (azimuth: number, elevation: number): FaceLight => {
-      const moved = applyPatch(setup, placePatch(id, { azimuth, elevation }));
-      const light = compileLights(moved, this.files).find((l) => l.id === id);
-      const asked = light && faceLightOf(light, scene.geometry);
-      if (!asked) throw new Error(`${item.name} gives no light.`);
-      return asked;
-    };
-    const { azimuth, elevation, reached, score, instead } = placePattern(map, wish, at);
-    const lacks = score.reasons.find((r) => !r.holds);
-    const text = placedWords(item.name, patternName(wish.pattern), {
-      azimuth,
-      elevation,
-      reached,
-      ...(lacks ? { lacks } : {}),
-      ...(instead ? { instead: patternName(instead.pattern) } : {}),
+    const { setup, scene, subject } = last;
+    return standOf({
+      setup,
+      subject,
+      map,
+      meter: this.map!.meter,
+      camera: scene.camera,
+      reading: this.reading,
+      lights: this.lights,
+      at: (changed, id) => {
+        const light = compileLights(changed, this.files).find((l) => l.id === id);
+        return light && faceLightOf(light, scene.geometry);
+      },
     });
-    return { patch: placePatch(id, { azimuth, elevation }), reached, text };
   }
 
-  private placeRatio(map: FaceMap, id: string, item: Light, wished: number): Placed {
-    const features = this.reading?.features;
-    if (!features) throw new Error('No light reaches this face: there is no ratio.');
-    if (!item.on) throw new Error(`${item.name} is off.`);
-    const { stops, value, reached, between } = placeRatio(map, features, this.lights, id, wished);
-    const level = clamp(item.stops + stops, LIMITS.stops);
-    const text = ratioWords(item.name, wished, stops, value, between);
-    return { patch: { lights: { items: { [id]: { stops: Number(level.toFixed(2)) } } } }, reached, text };
+  /** Whether the face that was asked for last is known. */
+  get isKnown(): boolean {
+    return this.map !== undefined && this.last !== undefined && this.making === undefined;
   }
 
   private ready(): { map: FaceMap; last: NonNullable<FaceReader['last']> } {

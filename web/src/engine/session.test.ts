@@ -47,6 +47,7 @@ class Page {
         this.waiting = this.waiting.filter((x) => !x.fits(message));
       },
       open: () => Promise.resolve({ pool: new Pool(() => ports.local(), 1, { module: undefined, shared: false }), math: plainFilmMath() }),
+      another: () => Promise.resolve(new Pool(() => ports.local(), 1, { module: undefined, shared: false })),
       load: (sha, what) => (files[sha] ? Promise.resolve(files[sha]) : Promise.reject(new Error(`${what} cannot be loaded (404).`))),
       fetch: () => Promise.reject(new Error('no decoder')),
     });

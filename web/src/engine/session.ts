@@ -1,10 +1,22 @@
-import { compile, ImportError, OPENNESS, orderOf, pickAt, writePng, type Scene } from '@plinket/core';
+import { compile, firstInSight, ImportError, OPENNESS, orderOf, pickAt, place, writePng, type Placed, type Scene } from '@plinket/core';
 import type { FilmMath, Pool } from '@plinket/engine';
 import { Characters } from './characters.ts';
 import { StageFiles } from './files.ts';
-import { characterOf, reportOf, type EngineUrls, type FromEngine, type ShowMessage, type Thumb, type ToEngine } from './messages.ts';
+import { Looker } from './looker.ts';
+import { MotionReader } from './motion.ts';
+import {
+  characterOf,
+  reportOf,
+  type EngineUrls,
+  type FromEngine,
+  type ShowMessage,
+  type Thumb,
+  type ToEngine,
+  type Wished,
+} from './messages.ts';
 import { Painter, type Clock, type Tell } from './painter.ts';
 import { FaceReader } from './reading.ts';
+import { askedAt, found, surfaceAt } from './spots.ts';
 
 /** What a session needs of the world around it. */
 export interface SessionPorts {
@@ -12,6 +24,8 @@ export interface SessionPorts {
   clock: Clock;
   /** Starts the tracing workers and the arithmetic over films. */
   open(urls: EngineUrls): Promise<{ pool: Pool; math: FilmMath }>;
+  /** Starts one more tracing worker, for what must not stop the picture. */
+  another(urls: EngineUrls): Promise<Pool>;
   /** A file that the server keeps. @throws Error that names what it was */
   load(sha256: string, what: string): Promise<Uint8Array>;
   /** A file of the application itself. */
@@ -21,6 +35,9 @@ export interface SessionPorts {
 /** Samples that a proof waits for when its surfaces have to be traced first, and how long it waits at most, ms. */
 const PROOF_SAMPLES = 16,
   PROOF_MS = 20_000;
+
+/** Rays to each light from a point that is asked about. */
+const ASK_SAMPLES = 64;
 
 type About = Extract<ToEngine, { type: 'head' | 'proxy' | 'shelved' | 'stand-in' | 'parts' }>;
 type Answer = [message: FromEngine, transfer?: Transferable[]];
@@ -33,6 +50,9 @@ export class StageSession {
   private urls: EngineUrls | undefined;
   private painter: Painter | undefined;
   private reader: FaceReader | undefined;
+  private looker: Looker | undefined;
+  private motion: MotionReader | undefined;
+  private pool: Pool | undefined;
   private scene: Scene | undefined;
   private show: ShowMessage | undefined;
 
@@ -79,9 +99,18 @@ export class StageSession {
         this.reply(
           message.request,
           Promise.resolve().then((): Answer => [
-            { type: 'placed', request: message.request, placed: this.faces().place(message.light, message.wish) },
+            { type: 'placed', request: message.request, placed: this.place(message.light, message.wish) },
           ]),
         );
+        break;
+      case 'ask':
+        this.reply(
+          message.request,
+          Promise.resolve().then(() => this.asked(message)),
+        );
+        break;
+      case 'over':
+        this.over(message.times);
         break;
       case 'directions':
         this.reply(
@@ -113,7 +142,15 @@ export class StageSession {
     const files = { gobo: (sha: string) => this.files.lights.gobo(sha), cube: this.files.cube };
     this.painter = new Painter(pool, math, files, ports.clock, ports.tell);
     this.reader = new FaceReader(pool, ports.clock, this.files.lights, (report) => ports.tell(report));
+    this.pool = pool;
+    this.motion = new MotionReader(
+      () => ports.another(urls),
+      this.files.lights,
+      (report) => ports.tell(report),
+    );
+    this.looker = new Looker(ports.clock, (report) => ports.tell(report));
     this.painter.onPainted = (wish) => this.reader?.pictured(wish);
+    this.painter.onRest = (finished) => this.look(finished);
     await this.present();
   }
 
@@ -221,6 +258,41 @@ export class StageSession {
     };
     const pictures = [...orderOf(setup.lights).map((id) => developed(id, [id], true)), developed('', [], false)];
     return [{ type: 'contacts', request, pictures }, pictures.map((p) => p.rgba)];
+  }
+
+  /** Measures the picture that stands on the page. */
+  private look(finished: boolean): void {
+    const { painter, reader, show, scene } = this;
+    if (painter && reader && show && scene && !show.clay && painter.renderer.shown === show.number)
+      this.looker?.look(show.number, painter.shown.set, painter.maker, show.setup, scene, reader, finished);
+  }
+
+  private over(times: readonly number[]): void {
+    const { motion, show } = this;
+    const subject = show && firstInSight(show.setup);
+    if (!times.length || !show || subject === undefined) motion?.stop();
+    else void motion?.read(show.setup, subject, (sha) => this.characters.known.get(sha), times);
+  }
+
+  private place(light: string, wish: Wished): Placed {
+    const stand = this.faces().stand();
+    return place(stand, light, found(wish, this.painting().shown.set, this.scene!, this.looker?.seen));
+  }
+
+  /** What lights do at a point: of the picture by its films, directly by rays. */
+  private async asked({ request, at }: Extract<ToEngine, { type: 'ask' }>): Promise<Answer> {
+    const { scene, show } = this,
+      { set } = this.painting().shown;
+    const { point, normal } = surfaceAt(set, at);
+    const read = await this.pool!.read({
+      points: Float32Array.from(point),
+      normals: Float32Array.from(normal),
+      lights: scene!.lights,
+      samples: ASK_SAMPLES,
+      seed: 1,
+      ...(scene!.haze ? { haze: scene!.haze.density } : {}),
+    });
+    return [{ type: 'asked', request, asked: askedAt(set, scene!, show!.setup, at, read) }];
   }
 
   private faces(): FaceReader {

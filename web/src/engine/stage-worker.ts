@@ -22,6 +22,7 @@ const session = new StageSession({
     const [pool, math] = await Promise.all([browserPool(urls), browserFilmMath(urls.film)]);
     return { pool, math };
   },
+  another: (urls) => browserPool(urls, 1),
   load: keptBlob,
   fetch: async (url) => new Uint8Array(await (await fetch(url)).arrayBuffer()),
 });

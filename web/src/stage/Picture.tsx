@@ -6,8 +6,11 @@ import { usePages } from '../parts/pages.ts';
 import { browserStorage } from '../parts/storage.ts';
 import { inHand, useDoc, useStage, useView } from './context.ts';
 import { useCameraHand, useLightHand } from './hands.ts';
-import type { PictureMode, ShowWish } from '../engine/messages.ts';
+import type { PictureMode, ShowWish, Spot } from '../engine/messages.ts';
 import { Proofs } from './Proofs.tsx';
+import { InPicture } from './reading/InPicture.tsx';
+import { useFacePicks } from './reading/picks.ts';
+import { Preview } from './reading/Preview.tsx';
 import { fullScale, keepSpeed, pixelBudget } from './speed.ts';
 import { Views } from './Views.tsx';
 import { Wipe } from './Wipe.tsx';
@@ -148,11 +151,14 @@ export function Picture() {
     if (canvas.current) canvas.current.dataset['wish'] = String(engine.wish);
   }, [engine, seen, wish, canvas]);
 
+  const pickFor = useFacePicks();
   /** A click on the picture while a point is asked for: what is sharp, or aimed at, is what lies there. */
   const pickAt = async (e: MouseEvent<HTMLDivElement>) => {
     if (picking === undefined) return;
     const box = e.currentTarget.getBoundingClientRect();
-    const picked = await engine.pick((e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height);
+    const spot: Spot = [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height];
+    if (pickFor(spot)) return;
+    const picked = await engine.pick(...spot);
     view.setState({ picking: undefined });
     if (!picked) {
       toast('Nothing is there.');
@@ -193,6 +199,7 @@ export function Picture() {
         >
           <canvas ref={canvas} data-testid="picture" className="block h-full w-full" aria-label="The traced picture" />
           <Guides />
+          {!beside && <InPicture />}
           {wipe !== undefined && last && !showProof && <Wipe src={api.blobUrl(last.picture)} name={last.name} />}
           {showProof && last && (
             <img src={api.blobUrl(last.picture)} alt="The last proof" data-testid="last-proof" className="absolute inset-0 h-full w-full" />
@@ -200,6 +207,7 @@ export function Picture() {
           {engineState === 'loading' && <p className="absolute inset-0 grid place-items-center text-white/70">starting the engine …</p>}
           {engineState === 'building' && <p className="absolute bottom-2 left-2 text-2xs text-white/70">reading the scene …</p>}
         </div>
+        <Preview />
         {failure && (
           <div role="alert" className="absolute inset-x-4 bottom-4 flex items-center gap-3 rounded bg-error px-3 py-2 text-black">
             <span className="flex-1">{failure}</span>

@@ -73,6 +73,8 @@ function useOpened(record: SetupRecord) {
       engine.onThumbs = (thumbs) =>
         view.setState((v) => ({ thumbs: [...v.thumbs.filter(({ id }) => !thumbs.some((t) => t.id === id)), ...thumbs] }));
       engine.onReading = (reading) => view.setState({ reading });
+      engine.onMotion = (motion) => view.setState({ motion });
+      engine.onSeen = (seen) => view.setState({ seen });
       engine.onState = (engineState) => view.setState({ engineState });
       engine.onFailure = (failure) => view.setState({ failure });
       close = () => {

@@ -1,11 +1,11 @@
 import { createContext, useContext, type RefObject } from 'react';
 import { useStore } from 'zustand';
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import type { Patch } from '@plinket/core';
+import type { Patch, Setup } from '@plinket/core';
 import type { DocumentState, DocumentStore } from '../document/store.ts';
 import type { StageEngine } from '../engine/bridge.ts';
 import type { Episodes } from './episodes.ts';
-import type { FaceReport, Frame, Thumb } from '../engine/messages.ts';
+import type { Asked, FaceReport, Frame, MotionReport, SeenReport, Spot, Thumb } from '../engine/messages.ts';
 
 export type SheetName = 'light' | 'camera' | 'look' | 'stage' | 'surfaces' | 'character';
 
@@ -35,7 +35,15 @@ export interface ViewState {
   /** Another lens keeps the figure as large: the camera moves. */
   keepSize: boolean;
   /** What the next click on the picture is for. */
-  picking: 'focus' | 'aim' | undefined;
+  picking: 'focus' | 'aim' | 'ask' | 'highlight' | 'shadow' | 'rim' | undefined;
+  /** Points that were clicked or drawn for it so far. */
+  spots: readonly Spot[];
+  /** What was asked at a point of the picture. */
+  asked: { at: Spot; what: Asked } | undefined;
+  /** Places of the face that are outlined in the picture. */
+  pointed: readonly number[] | undefined;
+  /** What a placing did, while it is shown and not yet kept. */
+  preview: { gesture: string; text: string; reached: boolean } | undefined;
   /** The character in hand, and the one whose landmarks are being marked. */
   subject: string | undefined;
   marking: string | undefined;
@@ -59,6 +67,12 @@ export interface ViewState {
   thumbs: Thumb[];
   /** What the face meter read last. */
   reading: FaceReport | undefined;
+  /** What was read of the motion. */
+  motion: MotionReport | undefined;
+  /** The lights that it was read by. */
+  motionBy: Setup['lights'] | undefined;
+  /** What the picture showed of the face when it was measured last. */
+  seen: SeenReport | undefined;
   engineState: 'loading' | 'building' | 'tracing' | 'finished';
   failure: string | undefined;
 }
@@ -80,6 +94,10 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     guides: 'none',
     keepSize: false,
     picking: undefined,
+    spots: [],
+    asked: undefined,
+    pointed: undefined,
+    preview: undefined,
     subject: undefined,
     marking: undefined,
     afar: false,
@@ -95,6 +113,9 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     frame: undefined,
     thumbs: [],
     reading: undefined,
+    seen: undefined,
+    motion: undefined,
+    motionBy: undefined,
     engineState: 'loading',
     failure: undefined,
   }));

@@ -19,6 +19,7 @@ import {
 import { inHand } from './context.ts';
 import { soloed } from './Shares.tsx';
 import { letters } from '../parts/letters.ts';
+import { leavePreview } from './reading/placing.ts';
 
 /** The complete sheet of keys; the help shows exactly this. */
 export const KEYS: [string, string][] = [
@@ -37,6 +38,7 @@ export const KEYS: [string, string][] = [
   ['M', 'mirror it to the other side of the face'],
   ['D', 'duplicate it'],
   ['A', 'add a light'],
+  ['I', 'ask the picture: click a point to see what each light does there'],
   ['V', 'set view: everything as objects, to walk round and drag'],
   ['P', 'keep a proof'],
   ['Space', 'held: see the last proof'],
@@ -182,6 +184,10 @@ function stageKey(stage: Stage, e: KeyboardEvent): boolean {
     case 'V':
       view.setState((v) => ({ set: !v.set }));
       return true;
+    case 'i':
+    case 'I':
+      view.setState((v) => ({ picking: v.picking === 'ask' ? undefined : 'ask', asked: undefined }));
+      return true;
     case 'p':
     case 'P':
       stage.keepProof();
@@ -190,7 +196,8 @@ function stageKey(stage: Stage, e: KeyboardEvent): boolean {
       view.setState({ showProof: true });
       return true;
     case 'Escape':
-      view.setState({ along: undefined, help: false, commands: false, shelf: false, picking: undefined });
+      leavePreview(stage);
+      view.setState({ along: undefined, help: false, commands: false, shelf: false, picking: undefined, spots: [], asked: undefined });
       return true;
   }
   return lightKey(stage, e);

@@ -7,7 +7,10 @@ import { ASKED } from '../landmarks/marking.ts';
 import type { Box } from '../room.ts';
 import { DirectionPaper } from './DirectionPaper.tsx';
 import { FacePaper } from './FacePaper.tsx';
-import { Placing } from './Placing.tsx';
+import { Findings, useOpenFindings } from './Findings.tsx';
+import { Motion } from './Motion.tsx';
+import { Targets } from './Targets.tsx';
+import { Wishes } from './Wishes.tsx';
 
 /** From this height and width on reasons and wishes have room. */
 const TALL = 170,
@@ -98,9 +101,11 @@ function Reasons({ reading, point }: { reading: FaceReading; point: (cells: read
   );
 }
 
-/** Room that headings and the row of wishes take, pixels. */
-const HEAD = 30,
-  WISHES = 30;
+/** Room that headings take, pixels. */
+const HEAD = 30;
+
+const PAGES = ['face', 'directions', 'wishes', 'targets', 'findings', 'motion'] as const;
+type Page = (typeof PAGES)[number];
 
 /**
  * What the face meter reads: the face unrolled, pattern, ratio, catchlights; with room also why, all directions, and what may be wished.
@@ -111,14 +116,26 @@ export function Reading({ width, height, top = 0 }: Box & { top?: number }) {
   const report = useDeferredValue(useView((v) => v.reading));
   const lights = useDoc((d) => d.setup.lights);
   const [marked, setMarked] = useState<readonly number[]>();
-  const [page, setPage] = useState<'face' | 'directions'>('face');
+  const { view } = useStage();
+  const [page, setPage] = useState<Page>('face');
+  const open = useOpenFindings();
   const order = orderOf(lights);
   const nameOf = (id: string): string => (order.includes(id) ? letterOf(order.indexOf(id)) : '?');
   const reading = report?.reading;
   const tall = height > TALL && width > WIDE,
-    inside = height - HEAD - top - (tall ? WISHES : 0);
-  const tab = (name: typeof page, label: string) => (
-    <button className={`caps ${page === name ? 'text-base-content' : 'quiet'}`} aria-pressed={page === name} onClick={() => setPage(name)}>
+    inside = height - HEAD - top;
+  /** A reason is outlined on the face's paper and in the picture itself. */
+  const point = (cells: readonly number[] | undefined) => {
+    setMarked(cells);
+    view.setState({ pointed: cells });
+  };
+  const tab = (name: Page, label: string) => (
+    <button
+      key={name}
+      className={`${page === name ? 'text-base-content' : 'quiet'}`}
+      aria-pressed={page === name}
+      onClick={() => setPage(name)}
+    >
       {label}
     </button>
   );
@@ -129,14 +146,9 @@ export function Reading({ width, height, top = 0 }: Box & { top?: number }) {
       style={{ width, height, ...(top ? { paddingTop: top } : {}) }}
       data-testid="reading"
     >
-      <div className="flex gap-3">
-        <h2 className="caps quiet">reading</h2>
-        {tall && (
-          <>
-            {tab('face', 'face')}
-            {tab('directions', 'directions')}
-          </>
-        )}
+      <div className={tall ? 'flex gap-2.5 text-2xs' : 'flex gap-3'}>
+        <h2 className={tall ? 'sr-only' : 'caps quiet'}>reading</h2>
+        {tall && <>{PAGES.map((name) => tab(name, name === 'findings' && open.length ? `findings ${open.length}` : name))}</>}
         {reading && !report.exact && <span title="Looked up; made exact when the hand rests">≈</span>}
       </div>
       {!report || !reading ? (
@@ -146,6 +158,14 @@ export function Reading({ width, height, top = 0 }: Box & { top?: number }) {
           <div className="flex gap-2.5 pt-1" style={{ height: inside }}>
             {tall && page === 'directions' ? (
               <DirectionPaper width={width - 24} height={inside - 6} />
+            ) : tall && page === 'wishes' ? (
+              <Wishes />
+            ) : tall && page === 'targets' ? (
+              <Targets />
+            ) : tall && page === 'motion' ? (
+              <Motion width={width - 24} height={inside - 6} nameOf={nameOf} />
+            ) : tall && page === 'findings' ? (
+              <Findings nameOf={nameOf} />
             ) : (
               <>
                 <div style={{ height: inside - 4 }}>
@@ -153,12 +173,11 @@ export function Reading({ width, height, top = 0 }: Box & { top?: number }) {
                 </div>
                 <div className="flex min-w-0 flex-1 flex-col leading-[1.32]">
                   <Figures reading={reading} nameOf={nameOf} />
-                  {tall && <Reasons reading={reading} point={setMarked} />}
+                  {tall && <Reasons reading={reading} point={point} />}
                 </div>
               </>
             )}
           </div>
-          {tall && <Placing />}
         </>
       )}
       {reading && (

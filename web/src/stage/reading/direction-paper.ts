@@ -2,7 +2,7 @@
 import { PATTERNS, type Pattern, type PatternGrid } from '@plinket/core';
 
 /** A tone for each pattern, told apart by lightness first; what has no name is darkest but for the rim. */
-const TONES: Record<Pattern, [number, number, number]> = {
+export const TONES: Record<Pattern, [number, number, number]> = {
   flat: [201, 198, 189],
   butterfly: [184, 169, 138],
   clamshell: [184, 169, 138],
@@ -12,7 +12,7 @@ const TONES: Record<Pattern, [number, number, number]> = {
   under: [122, 92, 108],
   rim: [46, 46, 54],
 };
-const NAMELESS: [number, number, number] = [30, 30, 33];
+export const NAMELESS: [number, number, number] = [30, 30, 33];
 
 /** RGBA bytes, a pixel for each direction of the grid; a pattern that is hardly shown is darker. */
 export function patternTones({ pattern, score }: PatternGrid): Uint8ClampedArray<ArrayBuffer> {

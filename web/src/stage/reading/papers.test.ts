@@ -1,7 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
-import { CELLS, COLUMNS, PATTERNS, type PatternGrid } from '@plinket/core';
+import { CELLS, COLUMNS, PATTERNS, ROWS, type PatternGrid } from '@plinket/core';
 import { patternNames, patternTones } from './direction-paper.ts';
 import { faceTones, outline } from './face-paper.ts';
+import { pictureOutline, WHOLE } from './in-picture.ts';
 
 describe('the face on paper', () => {
   it('is lighter the more stops it gets, black six stops down, and nothing where there is no face', () => {
@@ -49,5 +50,31 @@ describe('all directions on paper', () => {
     expect(at(7)).not.toEqual(at(95));
     const faint = patternTones({ ...grid, score: new Float32Array(96).fill(0.2) });
     expect(faint[0]!).toBeLessThan(tones[0]!);
+  });
+});
+
+describe('an outline in the picture', () => {
+  // places in rows and columns as on the grid, the whole of it over the picture
+  const places = Float32Array.from({ length: CELLS * 2 }, (_, i) => {
+    const c = i >> 1;
+    return i % 2 === 0 ? ((c % COLUMNS) + 0.5) / COLUMNS : (Math.floor(c / COLUMNS) + 0.5) / ROWS;
+  });
+  const block = [10, 11, 12].flatMap((x) => [20, 21].map((y) => y * COLUMNS + x));
+  it('goes round places that hang together, through the middles to their neighbours', () => {
+    const path = pictureOutline(block, places);
+    // 3 × 2 places: ten edges outside, none inside
+    expect(path.match(/M/g)).toHaveLength(10);
+    const numbers = path.match(/[\d.]+/g)!.map(Number);
+    const xs = numbers.filter((_, i) => i % 2 === 0),
+      ys = numbers.filter((_, i) => i % 2 === 1);
+    expect(Math.min(...xs)).toBeCloseTo((WHOLE * 10) / COLUMNS, 0);
+    expect(Math.max(...xs)).toBeCloseTo((WHOLE * 13) / COLUMNS, 0);
+    expect(Math.min(...ys)).toBeCloseTo((WHOLE * 20) / ROWS, 0);
+    expect(Math.max(...ys)).toBeCloseTo((WHOLE * 22) / ROWS, 0);
+  });
+  it('leaves out what the camera does not see', () => {
+    const hidden = places.slice().fill(NaN, block[0]! * 2, block[0]! * 2 + 2);
+    expect(pictureOutline([block[0]!], hidden)).toBe('');
+    expect(pictureOutline(block, hidden).match(/M/g)).toHaveLength(10);
   });
 });

@@ -1,0 +1,149 @@
+import { objectName, orderOf } from '@plinket/core';
+import { useMemo, useRef, type PointerEvent } from 'react';
+import { X } from 'lucide-react';
+import { colourOf, letterOf } from '../../parts/identity.ts';
+import type { Asked, Spot } from '../../engine/messages.ts';
+import { useDoc, useStage, useView } from '../context.ts';
+import { pictureOutline, WHOLE } from './in-picture.ts';
+import { usePlacing } from './placing.ts';
+
+const STATES: Record<Asked['lights'][number]['state'], string> = {
+  lit: 'lit',
+  half: 'in half shadow',
+  shadow: 'in shadow',
+  away: 'turned away',
+};
+
+/** What was asked at a point: light by light. */
+function AskedCard() {
+  const { view } = useStage();
+  const asked = useView((v) => v.asked);
+  const setup = useDoc((d) => d.setup);
+  if (!asked) return null;
+  const { at, what } = asked,
+    order = orderOf(setup.lights);
+  const far = { left: at[0] > 0.5, up: at[1] > 0.5 };
+  return (
+    <>
+      <i
+        className="absolute size-2.5 -translate-1/2 rounded-full border border-white shadow"
+        style={{ left: `${at[0] * 100}%`, top: `${at[1] * 100}%` }}
+      />
+      <div
+        className="absolute z-10 w-64 rounded bg-base-100/95 p-2 text-xs shadow-lg"
+        style={{
+          left: `${at[0] * 100}%`,
+          top: `${at[1] * 100}%`,
+          transform: `translate(${far.left ? 'calc(-100% - 10px)' : '10px'}, ${far.up ? 'calc(-100% + 10px)' : '-10px'})`,
+        }}
+        role="status"
+        aria-label="Lights at this point"
+        data-testid="asked"
+      >
+        <p className="flex items-baseline gap-2 font-semibold">
+          <span className="min-w-0 flex-1 truncate">{objectName(setup, what.object)}</span>
+          <span className="tabular-nums">{`${what.tone < 0 ? '−' : '+'}${Math.abs(what.tone).toFixed(1)} st`}</span>
+          <button aria-label="Close" onClick={() => view.setState({ asked: undefined, picking: undefined })}>
+            <X size={12} />
+          </button>
+        </p>
+        <ul>
+          {what.lights.map(({ id, share, stops, state, by }) => (
+            <li key={id} className="flex items-baseline gap-1.5">
+              <i className="size-2 shrink-0 rounded-full" style={{ background: colourOf(order.indexOf(id)) }} />
+              <span className="w-3 font-semibold">{letterOf(order.indexOf(id))}</span>
+              <span className="w-9 text-right tabular-nums">{share >= 0.005 ? `${Math.round(share * 100)} %` : '0 %'}</span>
+              <span className="quiet w-12 text-right tabular-nums">{share > 1e-4 ? `−${Math.abs(stops).toFixed(1)} st` : ''}</span>
+              <span className="min-w-0 flex-1 truncate" title={by ? `behind ${objectName(setup, by)}` : STATES[state]}>
+                {STATES[state]}
+                {by && <span className="quiet"> · {objectName(setup, by)}</span>}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </div>
+    </>
+  );
+}
+
+/** The stroke along a silhouette that is being drawn. */
+function Stroke() {
+  const { view } = useStage();
+  const picking = useView((v) => v.picking);
+  const spots = useView((v) => v.spots);
+  const drawing = useRef(false);
+  const { ask } = usePlacing();
+  if (picking !== 'rim') return null;
+  const spotOf = (e: PointerEvent): Spot => {
+    const box = e.currentTarget.getBoundingClientRect();
+    const within = (v: number) => Math.min(1, Math.max(0, v));
+    return [within((e.clientX - box.left) / box.width), within((e.clientY - box.top) / box.height)];
+  };
+  const end = () => {
+    if (!drawing.current) return;
+    drawing.current = false;
+    const stroke = view.getState().spots;
+    view.setState({ picking: undefined, spots: [] });
+    ask({ kind: 'rim', stroke: [...stroke] });
+  };
+  return (
+    <svg
+      viewBox={`0 0 ${WHOLE} ${WHOLE}`}
+      preserveAspectRatio="none"
+      className="absolute inset-0 h-full w-full cursor-crosshair touch-none"
+      onPointerDown={(e) => {
+        e.stopPropagation();
+        e.currentTarget.setPointerCapture(e.pointerId);
+        drawing.current = true;
+        view.setState({ spots: [spotOf(e)] });
+      }}
+      onPointerMove={(e) => drawing.current && view.setState((v) => ({ spots: [...v.spots, spotOf(e)] }))}
+      onPointerUp={end}
+      onPointerCancel={end}
+      data-testid="stroke"
+    >
+      <polyline
+        points={spots.map(([x, y]) => `${x * WHOLE},${y * WHOLE}`).join(' ')}
+        fill="none"
+        stroke="white"
+        strokeWidth={2.5}
+        vectorEffect="non-scaling-stroke"
+      />
+    </svg>
+  );
+}
+
+/** Over the picture: what a reason or a finding is about, what was asked, what is being pointed at. Nothing of it is in the picture itself. */
+export function InPicture() {
+  const pointed = useView((v) => v.pointed);
+  const places = useView((v) => v.seen?.places);
+  const spots = useView((v) => v.spots);
+  const picking = useView((v) => v.picking);
+  const path = useMemo(() => (pointed && places ? pictureOutline(pointed, places) : ''), [pointed, places]);
+  return (
+    <>
+      {path && (
+        <svg
+          viewBox={`0 0 ${WHOLE} ${WHOLE}`}
+          preserveAspectRatio="none"
+          className="pointer-events-none absolute inset-0 h-full w-full"
+          aria-hidden
+          data-testid="pointed"
+        >
+          <path d={path} fill="none" stroke="black" strokeOpacity={0.5} strokeWidth={3} vectorEffect="non-scaling-stroke" />
+          <path d={path} fill="none" stroke="white" strokeWidth={1.4} vectorEffect="non-scaling-stroke" />
+        </svg>
+      )}
+      {picking === 'shadow' &&
+        spots.map(([x, y], i) => (
+          <i
+            key={i}
+            className="pointer-events-none absolute size-2.5 -translate-1/2 rounded-full border-2 border-white"
+            style={{ left: `${x * 100}%`, top: `${y * 100}%` }}
+          />
+        ))}
+      <Stroke />
+      <AskedCard />
+    </>
+  );
+}
