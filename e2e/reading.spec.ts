@@ -132,7 +132,10 @@ test('an intention begins, a catchlight goes to its hour, a point is asked about
 
   // a reason is outlined in the picture, as long as it is pointed at
   await page.getByRole('button', { name: 'face', exact: true }).click();
-  await page.getByTestId('reasons').getByText(/the nose’s shadow leans/).hover();
+  await page
+    .getByTestId('reasons')
+    .getByText(/the nose’s shadow leans/)
+    .hover();
   await expect(page.getByTestId('pointed').locator('path').first()).toHaveAttribute('d', /^M/);
   await page.mouse.move(10, 10);
   await expect(page.getByTestId('pointed')).toHaveCount(0);

@@ -22,6 +22,7 @@ const BENCHES = [
   'pose',
   'reading',
   'placing',
+  'accuracy',
   'set-view',
   'drag',
   'peer',

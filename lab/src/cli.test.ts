@@ -247,6 +247,19 @@ describe('plinket read', () => {
     expect(2 ** reading.ratio.stops).toBeCloseTo(reading.ratio.value, 6);
     expect(reading.words.join(' ')).toMatch(/by Key\. The nose’s shadow slants \d+° to the figure’s right/);
   });
+  it('reads another moment of a clip, and says where there is none', async () => {
+    const still = parseSetup(JSON.parse(readFileSync(join(folder, 'keeper.json'), 'utf8')));
+    const [clip] = (await readGlb(readFileSync(keeper))).rig!.clips;
+    const posed = applyPatch(still, { subjects: { items: { k: { pose: { clip: clip!.name, time: 0 } } } } });
+    writeFileSync(join(folder, 'posed.json'), JSON.stringify(posed));
+    const lit = (...frame: string[]) =>
+      (JSON.parse(plinket('read', 'posed.json', '--samples', '4', ...frame).stdout) as { features: { lit: number } }).features.lit;
+    const half = Math.round(clip!.duration * 12);
+    expect(Math.abs(lit('--frame', String(half)) - lit())).toBeGreaterThan(0.01);
+    const { stderr, status } = plinket('read', 'keeper.json', '--frame', '3');
+    expect(stderr).toContain('K has no clip');
+    expect(status).toBe(2);
+  });
   it('a setup without a figure has no face, and says so', () => {
     const { stderr, status } = plinket('read', 'bare.json');
     expect(stderr).toMatch(/no face to read/);

@@ -18,8 +18,9 @@ const HELP = `plinket: light design for characters, from the command line. No se
       Metres, triangles, parts, facing, landmarks and warnings, as JSON.
   plinket probe SETUP.json|ID --point x,y,z --normal x,y,z [--samples 65536] [--bounces 3] [--seed 1] [--assets FOLDER]
       Irradiance in lux by light, direct and total, as JSON.
-  plinket read SETUP.json|ID [--samples 64] [--assets FOLDER]
+  plinket read SETUP.json|ID [--frame N] [--samples 64] [--assets FOLDER]
       What the lights do to the face of the first figure: pattern with reasons, ratio, catchlights, as JSON and in sentences.
+      --frame reads another moment of its clip, 24 a second.
 
 Characters are found by their SHA-256: in --assets, beside the setup file, in the demo and in the server's store.
 `;
@@ -57,6 +58,7 @@ async function main(): Promise<number> {
         point: text,
         normal: text,
         server: text,
+        frame: text,
         help: { type: 'boolean', short: 'h' },
       },
     });

@@ -29,6 +29,23 @@ function brightest(map: FaceMap, { open }: Pick<CellLight, 'open'>): number {
   return n ? known[Math.floor(0.95 * (n - 1))]! : 0;
 }
 
+/** How far behind the nose's base, in heights of the head, and how far aside, in half widths of the nose, its form still reaches. */
+const BEHIND = 0.1,
+  ASIDE = 1.9;
+/** A nose whose base stands further before the pupils than this, in heights of the head, is a muzzle; a human one stands less than 0.1 before them. */
+const MUZZLE = 0.14;
+
+/**
+ * Whether a place that is not of the nose itself still belongs to its form: flanks of a muzzle. Where they turn away from the light the eye sees the
+ * nose's shadow.
+ */
+function onMuzzle({ local, region, face, measures }: FaceMap, c: number): boolean {
+  const { noseBase, pupilL } = face.points;
+  if (noseBase[2] - pupilL[2] < MUZZLE || region[c] === OF_NOSE) return false;
+  const aside = Math.abs(local[c * 3]! - noseBase[0]);
+  return local[c * 3 + 2]! > noseBase[2] - BEHIND && aside < ASIDE * measures.noseWide && local[c * 3 + 1]! < pupilL[1];
+}
+
 /** What each place is under a light. */
 export function shadesOf(map: FaceMap, light: CellLight): Uint8Array {
   const { shadedBy } = light;
@@ -38,7 +55,7 @@ export function shadesOf(map: FaceMap, light: CellLight): Uint8Array {
     if (!map.there[c]) continue;
     const open = light.open[c]!,
       lit = light.lit[c]!;
-    if (open <= DARK * peak) out[c] = TURNED_AWAY;
+    if (open <= DARK * peak) out[c] = onMuzzle(map, c) ? NOSE_CAST : TURNED_AWAY;
     else if (lit < HALF * open) out[c] = shadedBy[c] === NOSE || (shadedBy[c] === FLANK && map.region[c] !== OF_NOSE) ? NOSE_CAST : CAST;
     else out[c] = lit <= DARK * peak ? TURNED_AWAY : LIT;
   }

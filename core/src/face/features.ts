@@ -37,8 +37,9 @@ export interface Features {
 
 export interface NoseShadow {
   cells: number[];
-  /** Square metres. */
+  /** Square metres; and as a share of the nose's length squared. */
   area: number;
+  share: number;
   /** Degrees from straight down, positive to the subject's left; beyond 90 it rises. */
   slant: number;
   /** How far it reaches from the nose's base, as a share of the way to the corner of the mouth on its side. */
@@ -47,8 +48,8 @@ export interface NoseShadow {
 
 /** The cheek's shadow is dark that comes from at least so far round the head, degrees. */
 const FAR_ROUND = 44;
-/** Nose shadows smaller than this share of the nose's length squared are none. */
-const LEAST_SHADOW = 0.03;
+/** Nose shadows smaller than this share of the nose's length squared are none; how much of one there must be is a matter of degree (pattern.ts). */
+const LEAST_SHADOW = 0.015;
 /** A lit patch on the far cheek is at least so large, in the same measure. */
 const LEAST_PATCH = 0.02;
 
@@ -85,8 +86,9 @@ function noseShadow(map: FaceMap, shades: Uint8Array, direction: { azimuth: numb
       return Math.abs(p[0] - points.noseBase[0]) < 2.2 * measures.noseWide;
     }),
   );
-  const area = cells ? areaOf(map, cells) : 0;
-  if (!cells || area < LEAST_SHADOW * (measures.noseLong * H) ** 2) return undefined;
+  const area = cells ? areaOf(map, cells) : 0,
+    share = area / (measures.noseLong * H) ** 2;
+  if (!cells || share < LEAST_SHADOW) return undefined;
   const [bx, by] = points.noseBase,
     tip = points.noseTip;
   // the shadow's end is where it lies furthest along the way that light takes across the face
@@ -106,6 +108,7 @@ function noseShadow(map: FaceMap, shades: Uint8Array, direction: { azimuth: numb
   return {
     cells,
     area,
+    share,
     slant: Math.atan2(end[0] - tip[0], tip[1] - end[1]) / DEGREE,
     reach: Math.hypot(end[0] - bx, end[1] - by) / Math.hypot(mouth[0] - bx, mouth[1] - by),
   };

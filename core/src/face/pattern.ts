@@ -88,7 +88,8 @@ export function scoresOf(f: Features, below?: Below): Score[] {
     // light from under the eyes reads as such before any shadow does
     above = (c: Case) => c.asks('the light stands above the eyes', f.elevation, '°', 'least', -6, 6);
   const shut = f.gap === 0 && f.patch !== undefined;
-  const shadowed = (c: Case) => c.needs('the nose casts a shadow', f.nose !== undefined);
+  // a shadow of a few hundredths of the nose's length squared is one; common practice, no source
+  const shadowed = (c: Case) => c.asks('the nose casts a shadow', 100 * (f.nose?.share ?? 0), '%', 'least', 3, 1.2, noseCells);
 
   const loop = above(shadowed(new Case('loop')))
     .asks('the nose’s shadow leans', slant, '°', 'least', LEANS, 5, noseCells)
@@ -104,7 +105,9 @@ export function scoresOf(f: Features, below?: Below): Score[] {
     triangle
       .asks('that light is no wider than the eye', f.patch.width, 'mm', 'most', 1.25 * f.eyeWidth, 0.9 * f.eyeWidth, f.patch.cells)
       .asks('and no longer than the nose', f.patch.height, 'mm', 'most', 1.1 * f.noseLength, 0.6 * f.noseLength, f.patch.cells);
-  const split = above(new Case('split'))
+  // from the side a light may stand a good deal lower before its shadows are said to climb
+  const split = new Case('split')
+    .asks('the light stands hardly below the eyes', f.elevation, '°', 'least', -34, 8)
     .asks('the far half is dark', far * 100, '%', 'most', 16, 8)
     .asks('the near half is lit', near * 100, '%', 'least', 45, 12);
   const butterfly = above(shadowed(new Case('butterfly')))
@@ -119,12 +122,13 @@ export function scoresOf(f: Features, below?: Below): Score[] {
       .asks('and gives enough of the key’s light', below.share * 100, '%', 'least', 12, 6);
   const under = new Case('under')
     .asks('the light stands below the eyes', f.elevation, '°', 'most', -8, 6)
+    .asks('it comes from the front rather than the side', Math.abs(f.azimuth), '°', 'most', 78, 15)
     .asks('the face is lit', f.lit * 100, '%', 'least', 25, 12);
   const rim = new Case('rim')
     .asks('the face is dark', f.lit * 100, '%', 'most', 24, 8)
     .asks('the light stands behind', Math.abs(f.azimuth), '°', 'least', 97, 12);
   const flat = above(new Case('flat'))
     .asks('nearly all of the face is lit', f.lit * 100, '%', 'least', 84, 6)
-    .needs('the nose casts no shadow to speak of', f.nose === undefined || f.nose.reach < 0.35);
+    .needs('the nose casts no shadow to speak of', f.nose === undefined || f.nose.share < 0.03 || f.nose.reach < 0.35);
   return [loop, triangle, split, butterfly, clamshell, under, rim, flat].map((c) => c.scored).sort((a, b) => b.score - a.score);
 }

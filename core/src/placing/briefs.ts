@@ -109,7 +109,7 @@ export const BRIEFS: readonly Brief[] = [
     id: 'storm',
     name: 'Storm',
     words: 'grey from high above, hardly a shadow, and one hard cold edge as of lightning',
-    key: { pattern: 'butterfly', width: 1.6, height: 1.6, kelvin: 7500, share: 0.6, distance: 1.8 },
+    key: { pattern: 'butterfly', width: 1.1, height: 1.1, kelvin: 7500, share: 0.6, distance: 1.8 },
     fill: { width: 1.4, height: 1.4, kelvin: 8500, share: 0.3 },
     rim: { ...beyond(2.2, 11000, 45), width: 0.15, height: 0.3 },
   },

@@ -33,6 +33,8 @@ const WINDOWS: Record<PatternWish['pattern'], { azimuth: [number, number]; eleva
 const STEP = 6;
 /** Candidates that are tried with the light as it is. */
 const TRIED = 6;
+/** Samples of it to a side: what is near a limit must not be decided by a coarse look. */
+const FINE = 5;
 /** A direction counts less the further it is from where the trade begins: a quarter at so many degrees. */
 const HABIT = 40;
 
@@ -82,7 +84,7 @@ export function placePattern(
   for (const { a, e, worth } of [...candidates, { a: first[0], e: first[1], worth: 0 }]) {
     if (best?.reached && worth < 0.6 * candidates[0]!.worth) break;
     const light = at(sign * a, e);
-    const scores = scoresOf(featuresOf(map, lookUp(map, light), directionOfLight(map, light)));
+    const scores = scoresOf(featuresOf(map, lookUp(map, light, FINE), directionOfLight(map, light)));
     const reached = scores[0]!.pattern === pattern && scores[0]!.score > 0.3;
     const now = { azimuth: sign * a, elevation: e, score: scoreOf(scores, pattern), reached, lead: lead(scores, pattern) };
     if (!best || (now.reached && !best.reached) || (now.reached === best.reached && now.lead > best.lead))

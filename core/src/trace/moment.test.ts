@@ -38,7 +38,7 @@ describe('a moment of a motion', () => {
       const whole = new FaceMeter(map).read([readLightOf(setup, of, exact)], scene.camera);
       expect(named(reading.byKey)?.pattern).toBe(named(whole.byKey)?.pattern);
       expect(reading.features!.lit).toBeCloseTo(whole.features!.lit, 1);
-      expect(reading.features!.nose?.reach ?? -1).toBeCloseTo(whole.features!.nose?.reach ?? -1, 0);
+      expect(reading.features!.nose?.share ?? 0).toBeCloseTo(whole.features!.nose?.share ?? 0, 1);
       if (part === 0) expect(named(whole.byKey)).toBeDefined();
       expect(meets['key']!).toBeGreaterThan(0.2);
       expect(over).toBeLessThan(0.5);

@@ -1,4 +1,5 @@
 import {
+  atTime,
   cellsOfJob,
   compile,
   faceJob,
@@ -21,14 +22,19 @@ import { loadKernel } from '@plinket/engine/node';
 import { loadAssets, loadLightFiles, loadSetup } from '../load.ts';
 import { UsageError, whole } from '../usage.ts';
 
+/** Frames a second that clips are counted in: those of film. */
+const FPS = 24;
+
 /** Prints what the lights of a setup do to the face of its first figure in sight: as JSON, and the same in sentences. */
 export async function readCommand(positional: string[], options: Record<string, string | undefined>): Promise<void> {
-  const { setup, folder } = await loadSetup(positional[0], options['server']);
+  const { setup: still, folder } = await loadSetup(positional[0], options['server']);
   const folders = [...(options['assets'] ? [options['assets']] : []), folder];
-  const assets = await loadAssets(setup, folders);
-  const subject = firstInSight(setup);
+  const assets = await loadAssets(still, folders);
+  const subject = firstInSight(still);
   if (subject === undefined) throw new UsageError('The setup shows no figure: there is no face to read.');
-  const { asset, name } = setup.subjects.items[subject]!;
+  const { asset, name, pose } = still.subjects.items[subject]!;
+  if (options['frame'] !== undefined && !pose) throw new UsageError(`${name} has no clip of which --frame could be a moment.`);
+  const setup = options['frame'] === undefined ? still : atTime(still, subject, assets.get(asset)!, whole(options, 'frame', 0, 1e6) / FPS);
   const face = knownFace(setup, subject, assets.get(asset)!);
   if (!isWhole(face))
     throw new UsageError(`Not measured: of ${name}’s landmarks ${missingOf(face).join(', ')} are not known. Mark them on the Stage.`);
