@@ -1,6 +1,6 @@
 // From an intention to lights that stand on this face.
 import { lookUp, type FaceLight, type Score } from '../face/index.ts';
-import { freeId, orderOf, withRanks, type Light, type Patch, type PlacedLight, type Setup } from '../setup/index.ts';
+import { firstInSight, freeId, orderOf, withRanks, type Light, type Patch, type PlacedLight, type Setup } from '../setup/index.ts';
 import { panel, spotOnBackdrop, type Spec } from '../staging/index.ts';
 import { readLightOf } from '../trace/index.ts';
 import type { Brief } from './briefs.ts';
@@ -66,7 +66,10 @@ export function begin(stand: Stand, brief: Brief): Begun {
   };
   const { key: spec } = brief;
   const flat = (role: Light['role'], name: string, s: { width: number; height: number } & Spec, round = false): PlacedLight =>
-    ({ ...panel(setup, role, name, s.width, s.height, s, round), around: stand.subject }) as PlacedLight;
+    ({
+      ...panel(setup, role, name, s.width, s.height, s, round),
+      ...(firstInSight(setup) === stand.subject ? {} : { around: stand.subject }),
+    }) as PlacedLight;
 
   const key = flat('key', 'Key', { ...spec, azimuth: 40 * sign, elevation: 30 });
   const keyId = put('key', key);
