@@ -3,8 +3,8 @@
 import { spawnSync } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 
-const cli = fileURLToPath(new URL('../src/cli.ts', import.meta.url));
-const run = spawnSync(process.execPath, ['--no-warnings', '--import', import.meta.resolve('tsx'), cli, ...process.argv.slice(2)], {
+const main = fileURLToPath(new URL('../src/main.ts', import.meta.url));
+const run = spawnSync(process.execPath, ['--no-warnings', '--import', import.meta.resolve('tsx'), main, ...process.argv.slice(2)], {
   stdio: 'inherit',
 });
 process.exit(run.status ?? 1);

@@ -34,12 +34,13 @@ const commands: Record<string, (positional: string[], options: Record<string, st
 
 const text = { type: 'string' } as const;
 
-async function main(): Promise<number> {
+/** Does what a command line asks for; answers the exit code. Results go to the standard output, what is wrong to the standard error. */
+export async function run(args: string[]): Promise<number> {
   try {
     const { values, positionals } = parseArgs({
       allowPositionals: true,
       // numbers like -0.3,1,2 stand after an equals sign or as the next word
-      args: joinNegative(process.argv.slice(2)),
+      args: joinNegative(args),
       options: {
         out: text,
         size: text,
@@ -94,5 +95,3 @@ function joinNegative(args: string[]): string[] {
   }
   return out;
 }
-
-process.exitCode = await main();

@@ -2,7 +2,7 @@ import { attachKernel, buildAccel, type RayKernel } from '@plinket/kernel';
 import { eyesOf, FaceMeter, isWhole, knownFace, lookUp, makeFaceMap, type FaceLight, type FaceMap, type ReadLight } from '../face/index.ts';
 import { readGlb } from '../formats/index.ts';
 import { standOf, type Stand } from '../placing/index.ts';
-import { compile, compileLights, type CharacterAsset, type Scene } from '../scene/index.ts';
+import { compile, compileCamera, compileLights, type CharacterAsset, type Scene } from '../scene/index.ts';
 import { collected, orderOf, type Setup, type Subject } from '../setup/index.ts';
 import { faceLightOf, readLightOf } from '../trace/index.ts';
 import { setupWith, subjectWith } from './setups.ts';
@@ -34,7 +34,7 @@ export async function portraitOf(
 }
 
 /** How things stand for whoever places lights on a portrait: its lights looked up and read. */
-export function standOn({ setup, asset, scene, map }: Portrait, changed: Setup = setup): Stand {
+export function standOn({ setup, scene, map }: Portrait, changed: Setup = setup): Stand {
   const at = (s: Setup, id: string): FaceLight | undefined => {
     const light = compileLights(s).find((l) => l.id === id);
     return light && faceLightOf(light, scene.geometry);
@@ -44,6 +44,6 @@ export function standOn({ setup, asset, scene, map }: Portrait, changed: Setup =
     const light = at(changed, id);
     return light ? [readLightOf(changed, light, lookUp(map, light))] : [];
   });
-  const { camera } = compile(changed, () => asset);
+  const camera = compileCamera(changed);
   return standOf({ setup: changed, subject: 'who', map, meter, camera, reading: meter.read(lights, camera), lights, at });
 }

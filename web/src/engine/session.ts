@@ -276,7 +276,11 @@ export class StageSession {
 
   private place(light: string, wish: Wished): Placed {
     const stand = this.faces().stand();
-    return place(stand, light, found(wish, this.painting().shown.set, this.scene!, this.looker?.seen));
+    return place(
+      stand,
+      light,
+      found(wish, () => this.painting().shown.set, this.scene!, this.looker?.seen),
+    );
   }
 
   /** What lights do at a point: of the picture by its films, directly by rays. */

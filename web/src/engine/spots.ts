@@ -52,18 +52,20 @@ function edgeNormals(source: FilmSource, scene: Scene, stroke: readonly Spot[]):
   });
 }
 
-/** A wish with what was pointed at found on the surfaces of the picture. @throws Error where nothing is there */
-export function found(wish: Wished, source: FilmSource, scene: Scene, seen: Seen | undefined): PlaceWish {
+/** A wish with what was pointed at found on the surfaces of the picture; others ask for no picture: a black setup has none. @throws Error where nothing is there */
+export function found(wish: Wished, picture: () => FilmSource, scene: Scene, seen: Seen | undefined): PlaceWish {
   switch (wish.kind) {
     case 'highlight':
-      return { kind: 'highlight', ...surfaceAt(source, wish.at) };
-    case 'shadow':
+      return { kind: 'highlight', ...surfaceAt(picture(), wish.at) };
+    case 'shadow': {
+      const source = picture();
       return {
         kind: 'shadow',
         pairs: wish.pairs.map(({ falls, casts }) => ({ falls: surfaceAt(source, falls).point, casts: surfaceAt(source, casts).point })),
       };
+    }
     case 'rim': {
-      const normals = edgeNormals(source, scene, wish.stroke);
+      const normals = edgeNormals(picture(), scene, wish.stroke);
       if (!normals.length) throw new Error('There is no figure along that stroke.');
       return { kind: 'rim', normals };
     }
