@@ -53,6 +53,19 @@ const covering = (page: Page) =>
     return out;
   });
 
+/** Pages of the reading, where it is large. */
+const PAGES = ['face', 'directions', 'wishes', 'targets', 'findings', 'motion'];
+const readLarge = async (page: Page) => {
+  await page.getByRole('button', { name: /READING large/ }).click();
+  await expect(page.getByTestId('reading-words')).not.toHaveText('', { timeout: 60_000 });
+};
+const openPage = (page: Page, name: string) =>
+  page
+    .getByTestId('reading')
+    .getByRole('button', { name: new RegExp(`^${name}`) })
+    .first()
+    .click();
+
 const SHEETS = ['Light', 'Camera', 'Look', 'Stage', 'Surfaces', 'Character'];
 
 test('no serious fault for who sees, hears or points otherwise, on any screen', async ({ page }) => {
@@ -62,6 +75,12 @@ test('no serious fault for who sees, hears or points otherwise, on any screen', 
   await openStage(page, await copiedSetup(page));
   for (const name of SHEETS) {
     await page.getByRole('tab', { name, exact: true }).click();
+    expect({ name, faults: await faults(page) }).toEqual({ name, faults: [] });
+  }
+  await page.getByRole('tab', { name: 'Light', exact: true }).click();
+  await readLarge(page);
+  for (const name of PAGES) {
+    await openPage(page, name);
     expect({ name, faults: await faults(page) }).toEqual({ name, faults: [] });
   }
   await page.keyboard.press('?');
@@ -94,5 +113,24 @@ test('the Stage fits its window: nothing cut, nothing over another, no sheet to 
     }
     // the room is used: the column grows with the window
     if (width >= 1920) expect((await page.getByTestId('column').boundingBox())!.width).toBeGreaterThan(500);
+  }
+});
+
+test('the pages of the reading fit theirs', async ({ page }) => {
+  await openStage(page, await copiedSetup(page));
+  await readLarge(page);
+  for (const [width, height] of [
+    [1024, 768],
+    [1280, 800],
+    [1920, 1080],
+  ] as const) {
+    await page.setViewportSize({ width, height });
+    for (const name of PAGES) {
+      await openPage(page, name);
+      await page.waitForTimeout(120);
+      // reasons for a choice may be shortened: they are told in full where they are pointed at
+      const cut = (await cutOff(page)).filter((c) => !/^cut: (a |light|the |half|from|one|grey|what|flat)/.test(c));
+      expect([`${name} at ${width} × ${height}`, ...cut]).toEqual([`${name} at ${width} × ${height}`]);
+    }
   }
 });

@@ -1,5 +1,6 @@
 // A key light to where it draws a wished pattern on this face, in its present pose.
 import { directionOfLight, featuresOf, lookUp, scoresOf, type FaceLight, type FaceMap, type Pattern, type Score } from '../face/index.ts';
+import { wrapDegrees } from '../setup/index.ts';
 import { scoresFrom } from './directions.ts';
 
 export interface PatternWish {
@@ -92,4 +93,35 @@ export function placePattern(
   }
   const { lead: _, ...placed } = best!;
   return placed;
+}
+
+/** How far about a direction another pattern is looked for, and in which steps, degrees. */
+const ABOUT = 42,
+  RING = 6;
+
+/**
+ * Looks for the nearest direction from which a small light draws a pattern, ring by ring about one; yields between tries, so that whoever waits can do
+ * something else. Nothing where none of them does.
+ */
+export function* nearestTo(
+  map: FaceMap,
+  { azimuth, elevation }: { azimuth: number; elevation: number },
+  pattern: Pattern,
+): Generator<undefined, { azimuth: number; elevation: number } | undefined> {
+  for (let ring = RING; ring <= ABOUT; ring += RING) {
+    const n = Math.ceil((2 * Math.PI * ring) / RING / 1.5);
+    let best: { azimuth: number; elevation: number; score: number } | undefined;
+    for (let k = 0; k < n; k++) {
+      const turn = (2 * Math.PI * k) / n;
+      const a = wrapDegrees(azimuth + ring * Math.sin(turn)),
+        e = elevation + ring * Math.cos(turn);
+      if (e > 88 || e < -60) continue;
+      const [first] = scoresFrom(map, a, e);
+      if (first!.pattern === pattern && first!.score > Math.max(0.3, best?.score ?? 0))
+        best = { azimuth: a, elevation: e, score: first!.score };
+      yield;
+    }
+    if (best) return { azimuth: best.azimuth, elevation: best.elevation };
+  }
+  return undefined;
 }

@@ -21,7 +21,7 @@ import { placePatch } from '../staging/index.ts';
 import { panelLight } from '../testing/setups.ts';
 import { portraitOf, type Portrait } from '../testing/portrait.ts';
 import { cellsOfJob, faceJob, faceLightOf, Tracer } from '../trace/index.ts';
-import { emptyGrid, fillRow, patternAt, placePattern, placeRatio } from './index.ts';
+import { emptyGrid, fillRow, nearestTo, patternAt, placePattern, placeRatio, scoresFrom } from './index.ts';
 
 const file = (path: string) => readFileSync(new URL(`../../../${path}`, import.meta.url));
 let keeper: Portrait;
@@ -63,6 +63,30 @@ describe('placing a pattern', () => {
     expect(placed.reached).toBe(false);
     expect(placed.instead!.pattern).toBe('flat');
     expect(placed.score.reasons.some((r) => !r.holds)).toBe(true);
+  });
+});
+
+describe('the nearest direction that draws another pattern', () => {
+  const seek = (from: { azimuth: number; elevation: number }, pattern: 'closed triangle' | 'clamshell' | 'split') => {
+    const tries = nearestTo(keeper.map, from, pattern);
+    let count = 0;
+    for (let step = tries.next(); ; step = tries.next(), count++) if (step.done) return { found: step.value, count };
+  };
+  it('draws it, and nothing nearer does', () => {
+    const from = { azimuth: 90, elevation: 12 };
+    expect(scoresFrom(keeper.map, 90, 12)[0]!.pattern).toBe('split');
+    const { found, count } = seek(from, 'closed triangle');
+    expect(scoresFrom(keeper.map, found!.azimuth, found!.elevation)[0]!.pattern).toBe('closed triangle');
+    expect(count).toBeGreaterThan(0);
+    const far = Math.hypot(found!.azimuth - from.azimuth, found!.elevation - from.elevation);
+    for (let k = 0; k < 8; k++) {
+      const turn = (k * Math.PI) / 4,
+        r = far - 7;
+      if (r > 0) expect(scoresFrom(keeper.map, 90 + r * Math.sin(turn), 12 + r * Math.cos(turn))[0]!.pattern).not.toBe('closed triangle');
+    }
+  });
+  it('is none where one light cannot draw it', () => {
+    expect(seek({ azimuth: 40, elevation: 30 }, 'clamshell').found).toBeUndefined();
   });
 });
 

@@ -118,3 +118,19 @@ export function begunWords(
   said.push(`${lights} lights${kept ? `; ${kept} that ${kept === 1 ? 'is' : 'are'} locked stay` : ''}.`);
   return said.join(' ');
 }
+
+/** By which move a light would come from one direction to another. */
+export function moveWords(name: string, from: At, to: At): string {
+  const round = Math.round(Math.abs(to.azimuth) - Math.abs(from.azimuth)),
+    up = Math.round(to.elevation - from.elevation);
+  const crosses = to.azimuth * from.azimuth < 0 && Math.abs(to.azimuth) > 3;
+  const said = [
+    ...(crosses
+      ? ['to the other side of the nose']
+      : round === 0
+        ? []
+        : [`${Math.abs(round)}° ${round > 0 ? 'further round' : 'nearer the nose'}`]),
+    ...(up === 0 ? [] : [`${Math.abs(up)}° ${up > 0 ? 'higher' : 'lower'}`]),
+  ];
+  return said.length ? `${name} ${said.join(' and ')} would do it` : `${name} is all but there`;
+}

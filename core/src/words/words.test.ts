@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import type { Reading, Score } from '../face/index.ts';
-import { nearMiss, placedWords, ratioWords, readingWords, reasonWords } from './index.ts';
+import { nearMiss, placedWords, ratioWords, readingWords, reasonWords, moveWords } from './index.ts';
 
 const features = {
   azimuth: 40,
@@ -98,5 +98,18 @@ describe('a placing in words', () => {
     );
     expect(ratioWords('Fill', 4, -1.25, 4)).toBe('Fill −1.3 stops: 4.0 : 1.');
     expect(ratioWords('Fill', 2, 10, 2.6, [2.6, 9])).toMatch(/^2 : 1 is out of reach of Fill, which can do 2\.6 to 9\.0 : 1\./);
+  });
+});
+
+describe('a move', () => {
+  it('is told from where the light stands, round and up, and over the nose', () => {
+    expect(moveWords('Key', { azimuth: 30, elevation: 20 }, { azimuth: 42, elevation: 26 })).toBe(
+      'Key 12° further round and 6° higher would do it',
+    );
+    expect(moveWords('Key', { azimuth: -60, elevation: 20 }, { azimuth: -48, elevation: 20 })).toBe('Key 12° nearer the nose would do it');
+    expect(moveWords('Key', { azimuth: 5, elevation: 20 }, { azimuth: -10, elevation: 14 })).toBe(
+      'Key to the other side of the nose and 6° lower would do it',
+    );
+    expect(moveWords('Key', { azimuth: 5, elevation: 20 }, { azimuth: 5, elevation: 20 })).toBe('Key is all but there');
   });
 });

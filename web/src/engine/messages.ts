@@ -174,6 +174,8 @@ export interface FaceReport {
   /** Nothing was read: the face is being looked at, landmarks are missing, or there is no face. */
   why?: { kind: 'looking' } | { kind: 'landmarks'; missing: LandmarkName[] } | { kind: 'nobody' } | { kind: 'failed'; message: string };
   reading?: Reading;
+  /** From where the key would draw the pattern that is nearest, degrees; once the hand rests. */
+  nearest?: { pattern: Pattern; azimuth: number; elevation: number };
   /** Light on each place of the map in stops against what the brightest get, −∞ where none falls; NaN where there is no face. */
   stops?: Float32Array;
   /** Followed by rays, shadows of the set among them; else looked up. */

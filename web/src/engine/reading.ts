@@ -13,6 +13,8 @@ import {
   lookUp,
   makeFaceMap,
   missingOf,
+  nearestTo,
+  nearMiss,
   readLightOf,
   standOf,
   type CellLight,
@@ -210,7 +212,7 @@ export class FaceReader {
   }
 
   /** What lights do, and told. */
-  private read({ wish, setup, scene, subject }: Asked): void {
+  private read({ wish, setup, scene, subject }: Asked): FaceReport {
     const { map } = this.map!;
     const here = new Set<string>();
     const lights: ReadLight[] = [];
@@ -232,7 +234,9 @@ export class FaceReader {
       if (map.front[c]) most = Math.max(most, stops[c]!);
     }
     for (let c = 0; c < CELLS; c++) stops[c] = most > 0 ? Math.log2(stops[c]! / most) : stops[c]!;
-    this.tell({ type: 'reading', wish, subject, reading, stops, exact: [...this.known.values()].every((k) => k.exact) });
+    const report: FaceReport = { type: 'reading', wish, subject, reading, stops, exact: [...this.known.values()].every((k) => k.exact) };
+    this.tell(report);
+    return report;
   }
 
   /** Follows rays for the lights that were looked up, and reads again. */
@@ -252,7 +256,23 @@ export class FaceReader {
       // another mesh came, or the workers failed, which the picture says: the reading stays looked up
       return;
     }
-    if (this.last === last && this.map === map && !this.begun) this.read(last);
+    if (this.last !== last || this.map !== map || this.begun) return;
+    const report = this.read(last);
+    this.seekNearest(report);
+  }
+
+  /** Looks for the move that would reach the nearest pattern, a try at a time, as long as nobody's hand does anything. */
+  private seekNearest(report: FaceReport): void {
+    const { key, byKey } = report.reading ?? {},
+      miss = byKey && nearMiss(byKey);
+    if (!key || !miss) return;
+    const tries = nearestTo(this.map!.map, key, miss.pattern);
+    const go = (): void => {
+      const { done, value } = tries.next();
+      if (!done) this.resting = this.clock.after(0, go);
+      else if (value) this.tell({ ...report, nearest: { pattern: miss.pattern, ...value } });
+    };
+    this.resting = this.clock.after(0, go);
   }
 
   /** Which pattern a light draws from every direction of this face; made once, a row at a time. @throws Error when there is no face yet */

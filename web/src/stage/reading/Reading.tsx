@@ -1,4 +1,14 @@
-import { hourOf, named, nearMiss, orderOf, patternName, readingWords, reasonWords, type Reading as FaceReading } from '@plinket/core';
+import {
+  hourOf,
+  moveWords,
+  named,
+  nearMiss,
+  orderOf,
+  patternName,
+  readingWords,
+  reasonWords,
+  type Reading as FaceReading,
+} from '@plinket/core';
 import { useDeferredValue, useState } from 'react';
 import type { FaceReport } from '../../engine/messages.ts';
 import { colourOf, letterOf } from '../../parts/identity.ts';
@@ -76,7 +86,13 @@ function Figures({ reading, nameOf }: { reading: FaceReading; nameOf: (id: strin
 }
 
 /** Why it is this pattern, and what is nearest; places are pointed at on the face. */
-function Reasons({ reading, point }: { reading: FaceReading; point: (cells: readonly number[] | undefined) => void }) {
+function Reasons(props: {
+  reading: FaceReading;
+  nearest: FaceReport['nearest'];
+  nameOf: (id: string) => string;
+  point: (cells: readonly number[] | undefined) => void;
+}) {
+  const { reading, nearest, nameOf, point } = props;
   const best = named(reading.byKey),
     miss = nearMiss(reading.byKey);
   return (
@@ -95,6 +111,7 @@ function Reasons({ reading, point }: { reading: FaceReading; point: (cells: read
       {miss && (
         <li className="quiet leading-snug">
           nearest: {patternName(miss.pattern).toLowerCase()}; {reasonWords(miss.lacks)}
+          {nearest?.pattern === miss.pattern && reading.key && `; ${moveWords(nameOf(reading.key.id), reading.key, nearest)}`}
         </li>
       )}
     </ul>
@@ -173,7 +190,7 @@ export function Reading({ width, height, top = 0 }: Box & { top?: number }) {
                 </div>
                 <div className="flex min-w-0 flex-1 flex-col leading-[1.32]">
                   <Figures reading={reading} nameOf={nameOf} />
-                  {tall && <Reasons reading={reading} point={point} />}
+                  {tall && <Reasons reading={reading} nearest={report.nearest} nameOf={nameOf} point={point} />}
                 </div>
               </>
             )}
