@@ -66,7 +66,7 @@ export function Column() {
           {CHOICES.map(([name, Icon, title]) => (
             <button
               key={name}
-              className={`rounded-sm p-1 ${drawings === name ? 'text-base-content' : 'text-base-content/60 hover:text-base-content'}`}
+              className={`rounded-sm p-1.5 ${drawings === name ? 'text-base-content' : 'text-base-content/60 hover:text-base-content'}`}
               aria-pressed={drawings === name}
               aria-label={title}
               title={title}

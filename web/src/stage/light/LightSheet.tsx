@@ -106,7 +106,7 @@ export function LightSheet({ id, light }: { id: string; light: Light }) {
           {letterOf(index)}
         </span>
         <input
-          className="min-w-0 flex-1 rounded-sm bg-transparent px-1 font-semibold hover:bg-base-300 focus:bg-base-300"
+          className="h-6 min-w-0 flex-1 rounded-sm bg-transparent px-1 font-semibold hover:bg-base-300 focus:bg-base-300"
           aria-label="Name of the light"
           key={`${id} ${light.name}`}
           defaultValue={light.name}

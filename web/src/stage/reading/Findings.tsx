@@ -39,7 +39,7 @@ export function Findings({ nameOf }: { nameOf: (id: string) => string }) {
               <span className="min-w-0 flex-1">{says}</span>
               {f.mend && (
                 <button
-                  className="btn btn-xs h-5.5"
+                  className="btn btn-xs h-6"
                   title={mend}
                   onClick={() => {
                     view.setState({ pointed: undefined });
@@ -50,7 +50,7 @@ export function Findings({ nameOf }: { nameOf: (id: string) => string }) {
                 </button>
               )}
               <button
-                className="btn btn-xs h-5.5"
+                className="btn btn-xs h-6"
                 title={leave}
                 onClick={() => {
                   view.setState({ pointed: undefined });

@@ -153,7 +153,7 @@ export function Motion({ width, height, nameOf }: Box & { nameOf: (id: string) =
       )}
       <div className="flex items-center gap-2 pt-1">
         <button
-          className="btn btn-xs h-5.5"
+          className="btn btn-xs h-6"
           onClick={() => {
             if (!going) {
               view.setState({ motionBy: setup.lights });
@@ -176,7 +176,7 @@ export function Motion({ width, height, nameOf }: Box & { nameOf: (id: string) =
               : `frames ${frameOf(from)} to ${frameOf(to)} of ${clip.name}`}
         </span>
       </div>
-      <p className="min-h-0 flex-1 overflow-y-auto leading-snug" data-testid="motion-words">
+      <p className="min-h-0 flex-1 overflow-y-auto leading-snug" tabIndex={0} data-testid="motion-words">
         {motion?.done && !motion.failed && moments.length > 1 && words.length === 0 ? 'The pattern holds throughout.' : words.join(' ')}
       </p>
     </div>

@@ -96,7 +96,7 @@ function Reasons(props: {
   const best = named(reading.byKey),
     miss = nearMiss(reading.byKey);
   return (
-    <ul className="min-h-0 flex-1 overflow-y-auto pt-1" data-testid="reasons">
+    <ul className="min-h-0 flex-1 overflow-y-auto pt-1" tabIndex={0} aria-label="Reasons" data-testid="reasons">
       {best?.reasons.map((r) => (
         <li
           key={r.claim}

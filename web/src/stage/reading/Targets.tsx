@@ -51,7 +51,7 @@ export function Targets() {
               <td key={t} className="pl-1.5">
                 <input
                   key={targets[t] ?? ''}
-                  className="input input-xs h-5.5 w-full px-1 text-right"
+                  className="input input-xs h-6 w-full px-1 text-right"
                   aria-label={`Target ${t}, stops`}
                   defaultValue={targets[t] === undefined ? '' : said(targets[t])}
                   onBlur={(e) => set(t, e.target.value)}
@@ -78,7 +78,7 @@ export function Targets() {
       </table>
       <div className="flex items-center gap-2 pt-1">
         <button
-          className="btn btn-xs h-5.5"
+          className="btn btn-xs h-6"
           disabled={busy || Object.keys(targets).length === 0 || !seen}
           onClick={() => ask({ kind: 'targets', targets }, '')}
         >

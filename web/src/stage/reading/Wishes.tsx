@@ -7,11 +7,11 @@ import { usePlacing } from './placing.ts';
 const PATTERN_WISHES = PATTERNS.filter((p): p is PatternWish['pattern'] => p !== 'clamshell');
 const RATIOS = [2, 3, 4, 8];
 const HOURS = [10, 11, 12, 1, 2, 3, 6, 9];
-const SELECT = 'select select-xs h-5.5 min-h-0 shrink-0 py-0';
+const SELECT = 'select select-xs h-6 min-h-0 shrink-0 py-0';
 
 function Row({ label, children }: { label: string; children: ReactNode }) {
   return (
-    <div className="flex min-h-6 items-center gap-1 whitespace-nowrap">
+    <div className="flex min-h-6.5 items-center gap-1 whitespace-nowrap">
       <span className="quiet w-16 shrink-0">{label}</span>
       {children}
     </div>
@@ -66,7 +66,7 @@ export function Wishes() {
   const off = !light || busy;
   const point = (what: 'highlight' | 'shadow' | 'rim', keep = false) =>
     view.setState({ picking: picking === what ? undefined : what, spots: keep ? spots : [], asked: undefined });
-  const small = 'btn btn-xs h-5.5 px-1.5';
+  const small = 'btn btn-xs h-6 px-1.5';
   return (
     <div className="min-h-0 flex-1 overflow-y-auto" data-testid="wishes">
       <Row label="begin">
