@@ -130,7 +130,7 @@ test('an intention begins, a catchlight goes to its hour, a point is asked about
   const finding = page.getByTestId('findings').getByText(/from the camera and shows no form/);
   await expect(finding).toBeVisible({ timeout: 60_000 });
   await page.getByRole('listitem').filter({ hasText: 'shows no form' }).getByRole('button', { name: 'Mend' }).click();
-  await expect(preview).toContainText('Loop by A');
+  await expect(preview).toContainText(/^Loop: .* stands/, { timeout: 30_000 });
   await expect(words).toContainText('Loop, by A.', { timeout: 30_000 });
   await page.getByRole('button', { name: 'Keep', exact: true }).click();
   await expect(finding).toHaveCount(0, { timeout: 60_000 });

@@ -45,6 +45,7 @@ export interface Finding {
   limit: { at: 'least' | 'most'; value: number };
   /** Places of the face that it is about. */
   cells?: readonly number[];
-  /** What mends it, if it can be mended in one step. */
+  /** What mends it, if it can be mended in one step: a change, or a pattern that its light is asked for. */
   mend?: Patch;
+  ask?: { pattern: 'loop'; from: 'left' | 'right' };
 }

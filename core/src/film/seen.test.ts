@@ -3,7 +3,7 @@ import { compileKernel, plainFilmMath } from '@plinket/kernel';
 import { beforeAll, describe, expect, it } from '@jest/globals';
 import { CELLS, type Seen } from '../face/index.ts';
 import { add, scale } from '../math/index.ts';
-import { findingsOf } from '../placing/index.ts';
+import { findingsOf, place } from '../placing/index.ts';
 import { colourDifference, labDifference } from '../photometry/index.ts';
 import { compile, type Scene } from '../scene/index.ts';
 import { applyPatch, headInWorld, STAGE_DEFAULTS, TARGETS, type Patch, type Setup } from '../setup/index.ts';
@@ -155,7 +155,8 @@ describe('findings', () => {
     // what it says holds: the measure is beyond its limit
     if (found.limit.at === 'most') expect(found.measure).toBeGreaterThan(found.limit.value);
     else expect(found.measure).toBeLessThan(found.limit.value);
-    const mended = applyPatch(s.setup, found.mend!);
+    const mend = found.ask ? place(stand, found.light!, { kind: 'pattern', ...found.ask }).patch : found.mend!;
+    const mended = applyPatch(s.setup, mend);
     const after = standOn(keeper, mended);
     if (id === 'clipped') {
       expect(seen({ camera: { ev: mended.camera.ev } }).seen.clipped).toBeLessThan(s.seen.clipped);

@@ -3,9 +3,10 @@ import { CELLS, LIT, regionOfCell, type FaceMap, type Features, type Given, type
 import { dot, length, scale, sub, type Vec3 } from '../math/index.ts';
 import { colourDifference, luminance } from '../photometry/index.ts';
 import type { Scene } from '../scene/index.ts';
-import { setupGains, TARGETS, toHead, type Setup, type Target } from '../setup/index.ts';
+import { setupGains, TARGETS, toHead, type Gain, type Setup, type Target } from '../setup/index.ts';
 import { pictureHalf } from '../trace/index.ts';
 import { toneOf } from './histogram.ts';
+import type { Film } from './film.ts';
 import type { FilmSource } from './source.ts';
 
 /** Pixels that lie so far inside and outside of the silhouette are compared: what lies between is mixed. */
@@ -18,7 +19,8 @@ const HOT = 2;
 const SAME = 0.012;
 const CRUSHED = 0.18 / 64;
 
-const median = (values: number[]): number => (values.length ? values.sort((a, b) => a - b)[values.length >> 1]! : NaN);
+/** The middle of some values, which are sorted. */
+const median = (values: Float32Array): number => (values.length ? values.sort()[values.length >> 1]! : NaN);
 
 /** The pixel that each place of the map is seen at; −1 where it is not. */
 export function pixelsOf(map: FaceMap, scene: Scene, { guides, width, height }: FilmSource): Int32Array {
@@ -71,31 +73,36 @@ function silhouette(source: FilmSource, isFigure: (p: number) => boolean): Edge[
   return edges;
 }
 
-/** Pixels of the parts that can be aimed at. */
-function partsOf(map: FaceMap, features: Features | undefined, pixels: Int32Array, source: FilmSource, scene: Scene, edges: Edge[]) {
-  const { objects } = scene.geometry,
-    figure = `subjects/${map.face.subject}/`;
-  const out: Record<Target, number[]> = { 'lit cheek': [], 'shadow cheek': [], edge: [], hair: [], background: [] };
-  if (features) {
-    const near = features.side === 'left' ? 'cheekR' : 'cheekL';
-    for (let c = 0; c < CELLS; c++) {
-      const p = pixels[c]!;
-      if (p < 0 || !map.front[c]) continue;
-      const region = regionOfCell(map, c);
-      if (region === near && features.shades[c] === LIT) out['lit cheek'].push(p);
-      else if ((region === 'cheekL' || region === 'cheekR') && region !== near && features.shades[c] !== LIT) out['shadow cheek'].push(p);
-    }
+type Parts = Record<Target, number[]>;
+
+/** Pixels of the cheeks: lit on the light's side, in shadow on the other. */
+function cheeksOf(map: FaceMap, features: Features | undefined, pixels: Int32Array): Pick<Parts, 'lit cheek' | 'shadow cheek'> {
+  const out: Pick<Parts, 'lit cheek' | 'shadow cheek'> = { 'lit cheek': [], 'shadow cheek': [] };
+  if (!features) return out;
+  const near = features.side === 'left' ? 'cheekR' : 'cheekL';
+  for (let c = 0; c < CELLS; c++) {
+    const p = pixels[c]!;
+    if (p < 0 || !map.front[c]) continue;
+    const region = regionOfCell(map, c);
+    if (region === near && features.shades[c] === LIT) out['lit cheek'].push(p);
+    else if ((region === 'cheekL' || region === 'cheekR') && region !== near && features.shades[c] !== LIT) out['shadow cheek'].push(p);
   }
-  for (const { inside } of edges) out.edge.push(inside);
-  const { width, height, guides } = source,
+  return out;
+}
+
+/** Pixels of hair and of what is no figure, a third of them. */
+function othersOf(map: FaceMap, { guides }: FilmSource, scene: Scene, ids: Int16Array): Pick<Parts, 'hair' | 'background'> {
+  const { objects } = scene.geometry,
+    figure = `subjects/${map.face.subject}/`,
     { frame } = map.face;
+  const out: Pick<Parts, 'hair' | 'background'> = { hair: [], background: [] };
   // what grows on the head above the nose's base and is not its skin; whatever its file calls it
   const isHair = (object: string, p: number): boolean => {
     const local = scale(toHead(frame, [guides.mean(p, 4), guides.mean(p, 5), guides.mean(p, 6)]), 1 / frame.headHeight);
     return length(local) < 1.1 && local[1] > map.face.points.noseBase[1] && !NO_HAIR.test(object);
   };
-  for (let p = 0; p < width * height; p += 3) {
-    const id = objectAt(source, p),
+  for (let p = 0; p < ids.length; p += 3) {
+    const id = ids[p]!,
       object = id >= 0 ? objects[id]! : '';
     if (!object.startsWith('subjects/')) out.background.push(p);
     else if (id !== map.skin && object.startsWith(figure) && isHair(object, p)) out.hair.push(p);
@@ -104,69 +111,96 @@ function partsOf(map: FaceMap, features: Features | undefined, pixels: Int32Arra
 }
 
 /**
- * What a picture shows of a face. `linear` is its light before look and plate, r g b by pixel; `pixels` where the places of the map are seen (see
- * `pixelsOf`).
+ * What a picture shows of a face. `linear` is its light before look and plate, r g b by pixel, which may be written over after the first step: it is done
+ * in steps, between which whoever waits can do something else.
  */
-export function seenOf(
+export function* seenSteps(
   source: FilmSource,
   linear: Float32Array,
   setup: Setup,
   scene: Scene,
   map: FaceMap,
   features: Features | undefined,
-): Seen {
-  const pixels = pixelsOf(map, scene, source);
-  const { objects } = scene.geometry,
-    figure = `subjects/${map.face.subject}/`;
-  const own = objects.map((o) => o.startsWith(figure));
-  const edges = silhouette(source, (p) => own[objectAt(source, p)] === true);
-  const y = (p: number): number => luminance(linear[p * 3]!, linear[p * 3 + 1]!, linear[p * 3 + 2]!);
+): Generator<undefined, { seen: Seen; pixels: Int32Array }> {
   const n = source.width * source.height;
+  const light = new Float32Array(n),
+    over = new Uint8Array(n);
+  for (let p = 0; p < n; p++) {
+    light[p] = luminance(linear[p * 3]!, linear[p * 3 + 1]!, linear[p * 3 + 2]!);
+    if (linear[p * 3]! >= 1 || linear[p * 3 + 1]! >= 1 || linear[p * 3 + 2]! >= 1) over[p] = 1;
+  }
+  const pixels = pixelsOf(map, scene, source);
+  const cheeks = cheeksOf(map, features, pixels);
+  const colour = colourOf(cheeks['lit cheek'], cheeks['shadow cheek'], linear);
+  yield;
+  const figure = `subjects/${map.face.subject}/`,
+    own = scene.geometry.objects.map((o) => o.startsWith(figure));
+  const objects = new Int16Array(n);
+  for (let p = 0; p < n; p++) objects[p] = objectAt(source, p);
+  yield;
   // skin
-  const skin: number[] = [];
-  let clipped = 0,
+  const skin = new Float32Array(n);
+  let many = 0,
+    clipped = 0,
     crushed = 0;
   for (let p = 0; p < n; p++) {
-    if (objectAt(source, p) !== map.skin) continue;
-    const v = y(p);
-    skin.push(v);
-    if (isClipped(linear, p)) clipped++;
-    else if (v < CRUSHED) crushed++;
+    if (objects[p] !== map.skin) continue;
+    skin[many++] = light[p]!;
+    if (over[p]) clipped++;
+    else if (light[p]! < CRUSHED) crushed++;
   }
-  const many = Math.max(1, skin.length),
-    hotFrom = median(skin.slice()) * 2 ** HOT;
+  const sorted = skin.subarray(0, many),
+    hotFrom = median(sorted) * 2 ** HOT;
+  const hot = sorted.reduce((sum, v) => (v > hotFrom ? sum + 1 : sum), 0);
   const cells = (is: (p: number) => boolean) => Array.from({ length: CELLS }, (_, c) => c).filter((c) => pixels[c]! >= 0 && is(pixels[c]!));
+  yield;
   // silhouette
-  const apart = edges.map(({ inside, outside, side }) => ({
-    side,
-    stops: Math.log2(Math.max(y(inside), 1e-5) / Math.max(y(outside), 1e-5)),
-  }));
+  const edges = silhouette(source, (p) => own[objects[p]!] === true);
+  const stopsOf = (e: Edge): number => Math.log2(Math.max(light[e.inside]!, 1e-5) / Math.max(light[e.outside]!, 1e-5));
   const coverageOf = (side: 'left' | 'right') => {
-    const of = apart.filter((e) => e.side === side);
-    return of.length ? of.filter((e) => Math.abs(e.stops) >= APART).length / of.length : undefined;
+    const of = edges.filter((e) => e.side === side);
+    return of.length ? of.filter((e) => Math.abs(stopsOf(e)) >= APART).length / of.length : undefined;
   };
   const left = coverageOf('left'),
-    right = coverageOf('right'),
-    separation = median(apart.map((e) => e.stops));
-  const parts = partsOf(map, features, pixels, source, scene, edges);
-  const lights = givenBy(source, setup, parts, y);
+    right = coverageOf('right');
+  const parts: Parts = { ...cheeks, edge: edges.map((e) => e.inside), ...othersOf(map, source, scene, objects) };
   const tones: Seen['parts'] = {};
-  for (const t of TARGETS) if (parts[t].length) tones[t] = toneOf(meanOf(parts[t], y));
-  const colour = colourOf(parts['lit cheek'], parts['shadow cheek'], linear);
+  for (const t of TARGETS) if (parts[t].length) tones[t] = toneOf(meanOf(parts[t], (p) => light[p]!));
+  yield;
+  const gains = setupGains(setup);
+  const lights: Given[] = [];
+  for (const id of Object.keys(setup.lights.items)) {
+    const film = source.shown(id)?.film,
+      gain = gains[id];
+    if (!film || !gain || film.width !== source.width) continue;
+    lights.push(givenBy(id, film, gain, parts, light));
+    yield;
+  }
+  const share = (of: number) => of / Math.max(1, many);
   return {
-    clipped: clipped / many,
-    crushed: crushed / many,
-    ...(apart.length ? { separation } : {}),
-    coverage: { ...(left === undefined ? {} : { left }), ...(right === undefined ? {} : { right }) },
-    ...(colour ? { colour } : {}),
-    hot: { share: skin.filter((v) => v > hotFrom).length / many, cells: cells((p) => objectAt(source, p) === map.skin && y(p) > hotFrom) },
-    clippedCells: cells((p) => isClipped(linear, p)),
-    parts: tones,
-    lights,
+    pixels,
+    seen: {
+      clipped: share(clipped),
+      crushed: share(crushed),
+      ...(edges.length ? { separation: median(Float32Array.from(edges, stopsOf)) } : {}),
+      coverage: { ...(left === undefined ? {} : { left }), ...(right === undefined ? {} : { right }) },
+      ...(colour ? { colour } : {}),
+      hot: { share: share(hot), cells: cells((p) => objects[p] === map.skin && light[p]! > hotFrom) },
+      clippedCells: cells((p) => over[p] === 1),
+      parts: tones,
+      lights,
+    },
   };
 }
 
-const isClipped = (linear: Float32Array, p: number): boolean => linear[p * 3]! >= 1 || linear[p * 3 + 1]! >= 1 || linear[p * 3 + 2]! >= 1;
+/** The same at one go. */
+export function seenOf(...of: Parameters<typeof seenSteps>): Seen {
+  const steps = seenSteps(...of);
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return value.seen;
+  }
+}
 
 const meanOf = (pixels: readonly number[], of: (p: number) => number): number =>
   pixels.reduce((sum, p) => sum + of(p), 0) / Math.max(1, pixels.length);
@@ -175,32 +209,34 @@ const meanOf = (pixels: readonly number[], of: (p: number) => number): number =>
 const EVERY = 5,
   MOST_OF = 0.995;
 
-/** What each light gives to the parts, and the most that it adds to any of the picture. */
-function givenBy(source: FilmSource, setup: Setup, parts: Record<Target, number[]>, all: (p: number) => number): Given[] {
-  const gains = setupGains(setup);
-  return Object.keys(setup.lights.items).flatMap((id): Given[] => {
-    const films = source.shown(id),
-      gain = gains[id];
-    if (!films || !gain || films.film.width !== source.width) return [];
-    const { film } = films;
-    const own = (p: number): number =>
-      film.layers.reduce((sum, { name }, l) => {
-        const plane = film.best(l),
-          g = gain[name];
-        return sum + luminance(plane[p * 3]! * g[0], plane[p * 3 + 1]! * g[1], plane[p * 3 + 2]! * g[2]);
-      }, 0);
-    const gives: Given['gives'] = {};
-    for (const t of TARGETS) if (parts[t].length) gives[t] = meanOf(parts[t], own);
-    const added: number[] = [];
-    for (let p = 0; p < source.width * source.height; p += EVERY) {
-      const whole = all(p);
-      // what is dark anyway shows nothing of it
-      if (whole < 0.004) continue;
-      added.push(Math.log2(whole / Math.max(whole - own(p), whole * 1e-3)));
+/** What a light gives to the parts, and the most that it adds to any of the picture. */
+function givenBy(id: string, film: Film, gain: Gain, parts: Parts, whole: Float32Array): Given {
+  // luminance of each layer's red, green and blue at its gain
+  const layers = film.layers.map(({ name }, l) => ({
+    plane: film.best(l),
+    r: 0.2126 * gain[name][0],
+    g: 0.7152 * gain[name][1],
+    b: 0.0722 * gain[name][2],
+  }));
+  const own = (p: number): number => {
+    let sum = 0;
+    for (let l = 0; l < layers.length; l++) {
+      const { plane, r, g, b } = layers[l]!;
+      sum += r * plane[p * 3]! + g * plane[p * 3 + 1]! + b * plane[p * 3 + 2]!;
     }
-    added.sort((a, b) => a - b);
-    return [{ id, gives, most: added.length ? added[Math.floor(MOST_OF * (added.length - 1))]! : 0 }];
-  });
+    return sum;
+  };
+  const gives: Given['gives'] = {};
+  for (const t of TARGETS) if (parts[t].length) gives[t] = meanOf(parts[t], own);
+  const added = new Float32Array(Math.ceil(whole.length / EVERY));
+  let n = 0;
+  for (let p = 0; p < whole.length; p += EVERY) {
+    const all = whole[p]!;
+    // what is dark anyway shows nothing of it
+    if (all >= 0.004) added[n++] = all / Math.max(all - own(p), all * 1e-3);
+  }
+  const sorted = added.subarray(0, n).sort();
+  return { id, gives, most: n ? Math.log2(sorted[Math.floor(MOST_OF * (n - 1))]!) : 0 };
 }
 
 function colourOf(lit: readonly number[], dark: readonly number[], linear: Float32Array): Seen['colour'] {

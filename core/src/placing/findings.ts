@@ -5,7 +5,6 @@ import { colourDifference, luminance } from '../photometry/index.ts';
 import { LIMITS, lightColour, orderOf, type Light, type Patch } from '../setup/index.ts';
 import { lightPatch } from '../staging/index.ts';
 import { isInFrame, placeOutOfFrame } from './frame.ts';
-import { placePattern } from './pattern.ts';
 import { placeRatio } from './ratio.ts';
 import type { Stand } from './stand.ts';
 
@@ -210,23 +209,22 @@ function colours(stand: Stand): Finding[] {
   });
 }
 
-function front(stand: Stand): Finding[] {
-  const { reading, setup, map, cameraAzimuth } = stand;
+function front({ reading, setup, cameraAzimuth }: Stand): Finding[] {
   const key = reading?.key;
   if (!key || named(reading.byKey)?.pattern !== 'flat') return [];
   const measure = Math.abs(key.azimuth - cameraAzimuth);
   if (measure > FRONT) return [];
   const light = setup.lights.items[key.id];
-  let mend: Patch | undefined;
-  if (light && 'place' in light && !light.locked) {
-    const at = (azimuth: number, elevation: number) => {
-      const moved = { ...light, place: { ...light.place, azimuth, elevation } };
-      return stand.at({ ...setup, lights: { items: { ...setup.lights.items, [key.id]: moved } } }, key.id)!;
-    };
-    const { azimuth, elevation } = placePattern(map, { pattern: 'loop', from: cameraAzimuth > 0 ? 'right' : 'left' }, at);
-    mend = lightPatch(key.id, { place: { azimuth, elevation } });
-  }
+  const can = light && 'place' in light && !light.locked;
   return [
-    { id: 'front', kind: 'front', light: key.id, measure, unit: '°', limit: { at: 'least', value: FRONT }, ...(mend ? { mend } : {}) },
+    {
+      id: 'front',
+      kind: 'front',
+      light: key.id,
+      measure,
+      unit: '°',
+      limit: { at: 'least', value: FRONT },
+      ...(can ? { ask: { pattern: 'loop', from: cameraAzimuth > 0 ? 'right' : 'left' } } : {}),
+    },
   ];
 }

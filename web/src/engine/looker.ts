@@ -1,4 +1,4 @@
-import { CELLS, findingsOf, pixelsOf, seenOf, type PictureMaker, type FilmSource, type Scene, type Seen, type Setup } from '@plinket/core';
+import { CELLS, findingsOf, seenSteps, type PictureMaker, type FilmSource, type Scene, type Seen, type Setup } from '@plinket/core';
 import type { SeenReport } from './messages.ts';
 import type { Clock } from './painter.ts';
 import type { FaceReader } from './reading.ts';
@@ -15,31 +15,61 @@ export class Looker {
   private readonly clock: Clock;
   private readonly tell: (report: SeenReport) => void;
   private lately = { end: -Infinity, cost: 0 };
+  /** Forgets the next step of the look that goes on. */
+  private going: (() => void) | undefined;
 
   constructor(clock: Clock, tell: (report: SeenReport) => void) {
     this.clock = clock;
     this.tell = tell;
   }
 
-  /** Looks at a picture, unless it did a moment ago or the picture is too young; `always` looks anyway. */
+  /**
+   * Looks at a picture, step by step, unless it did a moment ago or the picture is too young; `always` looks anyway. A hand that asks for something
+   * else meanwhile ends it.
+   */
   look(wish: number, source: FilmSource, maker: PictureMaker, setup: Setup, scene: Scene, reader: FaceReader, always: boolean): void {
     const start = this.clock.now();
     if (!reader.isKnown || source.guides.least < LEAST) return;
     if (!always && start - this.lately.end < (SHARE - 1) * this.lately.cost) return;
     const stand = reader.stand();
     const { linear } = maker.linear(source, { setup, bare: true });
-    const seen = seenOf(source, linear, setup, scene, stand.map, stand.reading?.features);
-    this.seen = seen;
-    const pixels = pixelsOf(stand.map, scene, source),
-      places = new Float32Array(CELLS * 2).fill(NaN);
-    for (let c = 0; c < CELLS; c++) {
-      const p = pixels[c]!;
-      if (p < 0) continue;
-      places[c * 2] = ((p % source.width) + 0.5) / source.width;
-      places[c * 2 + 1] = (Math.floor(p / source.width) + 0.5) / source.height;
-    }
-    this.tell({ type: 'seen', wish, seen, findings: findingsOf(stand, seen), places });
-    const end = this.clock.now();
-    this.lately = { end, cost: end - start };
+    const steps = seenSteps(source, linear, setup, scene, stand.map, stand.reading?.features);
+    this.going?.();
+    let cost = 0;
+    const go = (from: number): void => {
+      const { done, value } = steps.next();
+      if (done) {
+        this.seen = value.seen;
+        this.tell({
+          type: 'seen',
+          wish,
+          seen: value.seen,
+          findings: findingsOf(stand, value.seen),
+          places: placesIn(source, value.pixels),
+        });
+      } else this.going = this.clock.after(0, () => go(this.clock.now()));
+      const end = this.clock.now();
+      cost += end - from;
+      if (done) this.lately = { end, cost };
+    };
+    go(start);
   }
+
+  /** Looks no further: the picture will be another. */
+  stop(): void {
+    this.going?.();
+    this.going = undefined;
+  }
+}
+
+/** Where the places of a face's map are in the picture, x y of 0…1; NaN where they are not seen. */
+function placesIn({ width, height }: FilmSource, pixels: Int32Array): Float32Array {
+  const places = new Float32Array(CELLS * 2).fill(NaN);
+  for (let c = 0; c < CELLS; c++) {
+    const p = pixels[c]!;
+    if (p < 0) continue;
+    places[c * 2] = ((p % width) + 0.5) / width;
+    places[c * 2 + 1] = (Math.floor(p / width) + 0.5) / height;
+  }
+  return places;
 }

@@ -83,6 +83,7 @@ export class StageSession {
       case 'show':
         this.show = message;
         this.painter?.touch();
+        this.looker?.stop();
         void this.present();
         break;
       case 'head':

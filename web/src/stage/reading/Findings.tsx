@@ -1,7 +1,7 @@
 import { findingWords, seenWords } from '@plinket/core';
 import { Check } from 'lucide-react';
 import { useDoc, useStage, useView } from '../context.ts';
-import { usePreview } from './placing.ts';
+import { usePlacing, usePreview } from './placing.ts';
 
 /** Findings that nobody has accepted yet. */
 export function useOpenFindings() {
@@ -17,6 +17,7 @@ export function Findings({ nameOf }: { nameOf: (id: string) => string }) {
   const accepted = useDoc((d) => d.setup.accepted) ?? {};
   const open = useOpenFindings();
   const show = usePreview();
+  const { ask } = usePlacing();
   const left = Object.keys(accepted).length;
   if (!seen)
     return (
@@ -37,13 +38,14 @@ export function Findings({ nameOf }: { nameOf: (id: string) => string }) {
               onMouseLeave={() => view.setState({ pointed: undefined })}
             >
               <span className="min-w-0 flex-1">{says}</span>
-              {f.mend && (
+              {(f.mend ?? f.ask) && (
                 <button
                   className="btn btn-xs h-6"
                   title={mend}
                   onClick={() => {
                     view.setState({ pointed: undefined });
-                    show({ patch: f.mend!, reached: true, text: `${mend}.` });
+                    if (f.ask) ask({ kind: 'pattern', ...f.ask }, f.light);
+                    else show({ patch: f.mend!, reached: true, text: `${mend}.` });
                   }}
                 >
                   Mend
