@@ -71,6 +71,7 @@ export class Painter {
   private beginning: (() => void) | undefined;
   private timer: { due: number; forget: () => void } | undefined;
   private smoothingSoon = false;
+  private wasAtWork = false;
   /** When the last picture was told, what it took, and when the small ones were made. */
   private last = { frame: -Infinity, cost: 0, thumbs: -Infinity };
 
@@ -246,6 +247,9 @@ export class Painter {
     last.frame = clock.now();
     // under a hand only what it changes is pictured anew: the large picture must not wait for the small ones
     const atWork = last.frame - at < HAND_MS && !rests;
+    // a hand that begins waits for its first picture, not for small ones
+    if (atWork && !this.wasAtWork) last.thumbs = last.frame;
+    this.wasAtWork = atWork;
     const thumbsDue = last.frame - last.thumbs > THUMB_MS || rests;
     if (thumbsDue && !atWork) this.noise = noiseOf(maker.voices(shown.set, setup), { x: 0, y: 0, width, height }, maker.shown(setup.look));
     const pixels = new Uint8Array(rgba).buffer as ArrayBuffer;
