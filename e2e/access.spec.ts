@@ -77,17 +77,21 @@ test('no serious fault for who sees, hears or points otherwise, on any screen', 
     await page.getByRole('tab', { name, exact: true }).click();
     expect({ name, faults: await faults(page) }).toEqual({ name, faults: [] });
   }
-  await page.getByRole('tab', { name: 'Light', exact: true }).click();
-  await readLarge(page);
-  for (const name of PAGES) {
-    await openPage(page, name);
-    expect({ name, faults: await faults(page) }).toEqual({ name, faults: [] });
-  }
   await page.keyboard.press('?');
   expect(await faults(page)).toEqual([]);
   await page.keyboard.press('Escape');
   await page.keyboard.press('a');
   expect(await faults(page)).toEqual([]);
+});
+
+test('nor on the pages of the reading', async ({ page }) => {
+  test.slow();
+  await openStage(page, await copiedSetup(page));
+  await readLarge(page);
+  for (const name of PAGES) {
+    await openPage(page, name);
+    expect({ name, faults: await faults(page) }).toEqual({ name, faults: [] });
+  }
 });
 
 test('the Stage fits its window: nothing cut, nothing over another, no sheet to be scrolled', async ({ page }) => {
