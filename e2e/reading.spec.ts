@@ -129,6 +129,11 @@ test('an intention begins, a catchlight goes to its hour, a point is asked about
   await page.getByRole('button', { name: /^findings/ }).click();
   const finding = page.getByTestId('findings').getByText(/from the camera and shows no form/);
   await expect(finding).toBeVisible({ timeout: 60_000 });
+  // left, it is quiet; asked again, it is there
+  await page.getByRole('listitem').filter({ hasText: 'shows no form' }).getByRole('button', { name: 'Leave' }).click();
+  await expect(finding).toHaveCount(0);
+  await page.getByRole('button', { name: /left as .*ask again/ }).click();
+  await expect(finding).toBeVisible();
   await page.getByRole('listitem').filter({ hasText: 'shows no form' }).getByRole('button', { name: 'Mend' }).click();
   await expect(preview).toContainText(/^Loop: .* stands/, { timeout: 30_000 });
   await expect(words).toContainText('Loop, by A.', { timeout: 30_000 });

@@ -30,8 +30,7 @@ export interface Seen {
   lights: Given[];
 }
 
-export const FINDINGS = ['idle', 'doubled', 'hot', 'in frame', 'clipped', 'flat ratio', 'strong colour', 'front'] as const;
-export type FindingKind = (typeof FINDINGS)[number];
+export type FindingKind = 'idle' | 'doubled' | 'hot' | 'in frame' | 'clipped' | 'flat ratio' | 'strong colour' | 'front';
 
 export interface Finding {
   /** Stays the same as long as it is the same matter: `kind` and the light that it is about. */

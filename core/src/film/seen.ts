@@ -209,16 +209,15 @@ const meanOf = (pixels: readonly number[], of: (p: number) => number): number =>
 const EVERY = 5,
   MOST_OF = 0.995;
 
-/** What a light gives to the parts, and the most that it adds to any of the picture. */
-function givenBy(id: string, film: Film, gain: Gain, parts: Parts, whole: Float32Array): Given {
-  // luminance of each layer's red, green and blue at its gain
+/** Luminance of a light's film at its gain, by pixel. */
+export function luminanceOf(film: Film, gain: Gain): (p: number) => number {
   const layers = film.layers.map(({ name }, l) => ({
     plane: film.best(l),
-    r: 0.2126 * gain[name][0],
-    g: 0.7152 * gain[name][1],
-    b: 0.0722 * gain[name][2],
+    r: luminance(gain[name][0], 0, 0),
+    g: luminance(0, gain[name][1], 0),
+    b: luminance(0, 0, gain[name][2]),
   }));
-  const own = (p: number): number => {
+  return (p) => {
     let sum = 0;
     for (let l = 0; l < layers.length; l++) {
       const { plane, r, g, b } = layers[l]!;
@@ -226,6 +225,11 @@ function givenBy(id: string, film: Film, gain: Gain, parts: Parts, whole: Float3
     }
     return sum;
   };
+}
+
+/** What a light gives to the parts, and the most that it adds to any of the picture. */
+function givenBy(id: string, film: Film, gain: Gain, parts: Parts, whole: Float32Array): Given {
+  const own = luminanceOf(film, gain);
   const gives: Given['gives'] = {};
   for (const t of TARGETS) if (parts[t].length) gives[t] = meanOf(parts[t], own);
   const added = new Float32Array(Math.ceil(whole.length / EVERY));

@@ -4,7 +4,7 @@ import { firstInSight, freeId, orderOf, withRanks, type Light, type Patch, type 
 import { panel, spotOnBackdrop, type Spec } from '../staging/index.ts';
 import { readLightOf } from '../trace/index.ts';
 import type { Brief } from './briefs.ts';
-import type { Stand } from './stand.ts';
+import { withLight, type Stand } from './stand.ts';
 import { placeCatchlight } from './mirror.ts';
 import { placePattern } from './pattern.ts';
 import { placeRatio } from './ratio.ts';
@@ -25,19 +25,13 @@ export interface Begun {
 type Side = 'left' | 'right';
 
 /** The side from which a key comes: as the one that is there does, else from the side that is turned away from the camera (short light). */
-function sideOf({ setup, turn }: Stand): Side {
+function sideOf({ setup, cameraAzimuth }: Stand): Side {
   const key = orderOf(setup.lights)
     .map((id) => setup.lights.items[id]!)
     .find((l): l is PlacedLight => l.role === 'key' && 'place' in l);
   if (key && Math.abs(key.place.azimuth) > 1) return key.place.azimuth > 0 ? 'left' : 'right';
-  return turn > 0 ? 'right' : 'left';
+  return cameraAzimuth > 0 ? 'right' : 'left';
 }
-
-/** A setup with one light more, or another in its place. */
-const withLight = (setup: Setup, id: string, light: Light): Setup => ({
-  ...setup,
-  lights: { items: { ...setup.lights.items, [id]: light } },
-});
 
 /**
  * A starting rig for an intention, on this face: the key to where its pattern is shown, the fill to the ratio, an eye light to its hour. It takes the

@@ -35,7 +35,7 @@ import { irradianceAtHead, mirroredPlace, placeRim, placeShadow, type ShadowPair
 import { mirrorPlace, placeCatchlight, type CatchlightWish } from './mirror.ts';
 import { placePattern, type PatternWish } from './pattern.ts';
 import { placeRatio } from './ratio.ts';
-import type { Stand } from './stand.ts';
+import { withLight, type Stand } from './stand.ts';
 import { balanceTo } from './targets.ts';
 
 /** What is wished of a light, or of all. */
@@ -75,11 +75,6 @@ function standing(stand: Stand, id: string): PlacedLight {
   if (!isAbout(stand.setup, light, stand.subject)) throw new Error(`${light.name} stands about another head than the one that is read.`);
   return light;
 }
-
-const withLight = (setup: Setup, id: string, light: Light): Setup => ({
-  ...setup,
-  lights: { items: { ...setup.lights.items, [id]: light } },
-});
 
 /**
  * A light to where, or to what level, a wish is fulfilled; for all lights where the wish is about all.

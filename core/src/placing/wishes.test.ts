@@ -125,7 +125,7 @@ describe('a mirrored light', () => {
       expect(hoursApart(c.clock, clock)).toBeLessThan(0.5);
     }
   });
-  it('at 6 o’clock from far above is hidden by nothing, behind the head it is no wish', () => {
+  it('is no wish where the surface is turned away; hours are counted round the clock', () => {
     const stand = standOn(keeper);
     expect(() => place(stand, 'key', { kind: 'highlight', point: [0, 1.6, 0], normal: [0, 0, -1] })).toThrow('turned away');
     expect(hoursApart(11.5, 0.5)).toBe(1);

@@ -60,8 +60,8 @@ export function faceJob(map: FaceMap, lights: SceneLight[], samples: number, haz
 }
 
 /** What such a job found of its light number `l`; what is in the way is taken from what was `lookedUp`. */
-export function cellsOfJob(map: FaceMap, { open, lit }: ReadResult, l: number, lookedUp: CellLight): CellLight {
-  const out: CellLight = { ...lookedUp, open: new Float32Array(CELLS), lit: new Float32Array(CELLS) };
+export function cellsOfJob(map: FaceMap, { open, lit }: ReadResult, l: number, { shadedBy }: Pick<CellLight, 'shadedBy'>): CellLight {
+  const out: CellLight = { shadedBy, open: new Float32Array(CELLS), lit: new Float32Array(CELLS) };
   const cells = placesOf(map);
   cells.forEach((c, i) => {
     const at = (l * cells.length + i) * 3;

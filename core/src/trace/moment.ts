@@ -77,7 +77,7 @@ export async function readMoment(eyes: MomentEyes, setup: Setup, scene: Scene, s
   const meets: Moment['meets'] = {};
   for (const [l, { of }] of asked.entries()) {
     const shadedBy = of.around ? new Uint8Array(CELLS) : await whatShades(eyes, scene.geometry, map, directionsOf(of, face.frame));
-    const cells: CellLight = cellsOfJob(map, found, l, { open: new Float32Array(0), lit: new Float32Array(0), shadedBy });
+    const cells: CellLight = cellsOfJob(map, found, l, { shadedBy });
     read.push(readLightOf(setup, of, cells));
     let reached = 0,
       all = 0;

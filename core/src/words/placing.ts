@@ -1,7 +1,7 @@
 // What a placing did, in sentences.
 import type { Catchlight, Reason } from '../face/index.ts';
 import type { Target } from '../setup/index.ts';
-import { hourOf, reasonWords } from './reading.ts';
+import { blockerWords, hourOf, reasonWords } from './reading.ts';
 
 const degrees = (v: number): string => `${Math.round(Math.abs(v))}°`;
 
@@ -40,7 +40,7 @@ function whereWords(name: string, { azimuth, elevation }: At): string {
 }
 
 const hiddenWords = ({ eye, hidden }: Catchlight): string =>
-  `the ${eye} eye does not show it${hidden ? `: ${hidden === 'lids' ? 'the lids are there' : `the ${hidden} is in the way`}` : ''}`;
+  `the ${eye} eye does not show it${hidden ? `, hidden by ${blockerWords(hidden)}` : ''}`;
 
 /** What placing a catchlight did. */
 export function catchlightWords(name: string, clock: number, placed: At & { found: readonly Catchlight[]; reached: boolean }): string {

@@ -1,5 +1,5 @@
 // What a reading says, in sentences. The data come first: nothing is said that is not in them.
-import { named, type Pattern, type Reading, type Reason, type Score } from '../face/index.ts';
+import { named, type Catchlight, type Pattern, type Reading, type Reason, type Score } from '../face/index.ts';
 
 const NAMES: Record<Pattern, string> = {
   loop: 'Loop',
@@ -46,6 +46,10 @@ export function nearMiss(scores: readonly Score[]): { pattern: Pattern; lacks: R
 /** The hour of a clock face, 1 … 12. */
 export const hourOf = (clock: number): number => Math.round(clock) % 12 || 12;
 
+/** What is in light's way, in words. */
+export const blockerWords = (by: NonNullable<Catchlight['hidden']>): string =>
+  by === 'lids' ? 'the lids' : by === 'other' ? 'something else' : by === 'flank' ? 'the nose' : `the ${by}`;
+
 /** A reading in sentences, the most important first. `nameOf` says what a light is called. */
 export function readingWords(reading: Reading, nameOf: (id: string) => string): string[] {
   const { key, features, ratio, byKey, byAll, side, turn, catchlights } = reading;
@@ -69,11 +73,15 @@ export function readingWords(reading: Reading, nameOf: (id: string) => string): 
   if (ratio) out.push(`Lit side to shadow side ${round(ratio.value, 1)} : 1, ${round(ratio.stops, 1)} stops.`);
   out.push(`${round(features.lit * 100)} % of the face’s front is lit.`);
   if (side) out.push(`The head is turned ${round(Math.abs(turn))}° away: ${side} light.`);
-  const seen = catchlights.filter((c) => c.seen);
+  const seen = catchlights.filter((c) => c.seen),
+    behind = catchlights.filter((c) => c.hidden && c.hidden !== 'lids');
   out.push(
     seen.length
       ? `Catchlights: ${seen.map((c) => `${nameOf(c.light)} in the ${c.eye} eye at ${hourOf(c.clock)} o’clock`).join(', ')}.`
-      : 'No catchlight falls between the lids.',
+      : behind.length
+        ? 'No catchlight is seen.'
+        : 'No catchlight falls between the lids.',
   );
+  for (const { light, eye, hidden } of behind) out.push(`${nameOf(light)} is hidden from the ${eye} eye by ${blockerWords(hidden!)}.`);
   return out;
 }

@@ -22,7 +22,7 @@ const reading = (more: Partial<Reading> = {}): Reading => ({
   key: { id: 'k', azimuth: 40, elevation: 35 },
   byKey: [score('loop', 0.9, [true]), score('closed triangle', 0, [true, false]), score('split', 0, [false, false])],
   byAll: [score('loop', 0.7, [true])],
-  features: { ...features, gap: 0.0052, nose: { cells: [], area: 1e-4, slant: -41.2, reach: 0.62 } },
+  features: { ...features, gap: 0.0052, nose: { cells: [], area: 1e-4, share: 0.05, slant: -41.2, reach: 0.62 } },
   ratio: { value: 4, stops: 2, lights: [] },
   turn: -13,
   side: 'short',
@@ -41,6 +41,15 @@ describe('a reading in words', () => {
       'The head is turned 13° away: short light.',
       'Catchlights: Key in the left eye at 10 o’clock.',
     ]);
+  });
+  it('says what hides a catchlight, unless it is only the lids', () => {
+    const of = (hidden: 'lids' | 'brow' | 'other') =>
+      readingWords(reading({ catchlights: [{ eye: 'right', light: 'k', clock: 11, out: 0.4, seen: false, hidden }] }), () => 'Key').slice(
+        -2,
+      );
+    expect(of('brow')).toEqual(['No catchlight is seen.', 'Key is hidden from the right eye by the brow.']);
+    expect(of('other')[1]).toBe('Key is hidden from the right eye by something else.');
+    expect(of('lids')[1]).toBe('No catchlight falls between the lids.');
   });
   it('says nothing that was not measured', () => {
     const { key: _, features: __, ...dark } = reading();

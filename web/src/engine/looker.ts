@@ -7,6 +7,8 @@ import type { FaceReader } from './reading.ts';
 const LEAST = 4;
 /** Measuring takes at most one part in so many of this worker's time. */
 const SHARE = 12;
+/** So long nobody's hand has asked for another picture, ms. */
+const REST_MS = 250;
 
 /** Measures what a picture shows of the face that is read, now and then while nobody's hand is at work. */
 export class Looker {
@@ -28,13 +30,20 @@ export class Looker {
    * else meanwhile ends it.
    */
   look(wish: number, source: FilmSource, maker: PictureMaker, setup: Setup, scene: Scene, reader: FaceReader, always: boolean): void {
-    const start = this.clock.now();
     if (!reader.isKnown || source.guides.least < LEAST) return;
-    if (!always && start - this.lately.end < (SHARE - 1) * this.lately.cost) return;
+    if (!always && this.clock.now() - this.lately.end < (SHARE - 1) * this.lately.cost) return;
+    this.stop();
+    // a level under the hand tells a finished picture in every frame: it is looked at once the hand rests
+    this.going = this.clock.after(REST_MS, () => this.begin(wish, source, maker, setup, scene, reader));
+  }
+
+  private begin(wish: number, source: FilmSource, maker: PictureMaker, setup: Setup, scene: Scene, reader: FaceReader): void {
+    this.going = undefined;
+    if (!reader.isKnown) return;
+    const start = this.clock.now();
     const stand = reader.stand();
     const { linear } = maker.linear(source, { setup, bare: true });
     const steps = seenSteps(source, linear, setup, scene, stand.map, stand.reading?.features);
-    this.going?.();
     let cost = 0;
     const go = (from: number): void => {
       const { done, value } = steps.next();

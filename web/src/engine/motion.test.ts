@@ -3,9 +3,9 @@ import { beforeAll, describe, expect, it } from '@jest/globals';
 import { collected, NO_FILES, readGlb, type CharacterAsset, type Setup } from '@plinket/core';
 import { nodePool } from '@plinket/engine/node';
 import { panelLight, setupWith, subjectWith } from '../../../core/src/testing/setups.ts';
-import { breaksOf } from '../stage/reading/motion.ts';
+import { breaksOf, MOMENTS, timesOf } from '../stage/reading/motion.ts';
 import type { MotionReport } from './messages.ts';
-import { MOMENTS, MotionReader, timesOf } from './motion.ts';
+import { MotionReader } from './motion.ts';
 
 let asset: CharacterAsset;
 let setup: Setup;
@@ -15,8 +15,6 @@ beforeAll(async () => {
   setup = {
     ...setupWith({
       key: panelLight(),
-      // a beam so narrow that a head which moves leaves it
-      behind: panelLight({ name: 'Behind', place: { azimuth: 175, elevation: 2, distance: 1.5, aim: [0, 0, 0] } }),
     }),
     subjects: collected({ who: subjectWith({ head: asset.head, pose: { clip: clip!.name, time: 0 } }) }),
   };

@@ -12,16 +12,6 @@ import {
 import type { Pool } from '@plinket/engine';
 import type { MomentReport, MotionReport } from './messages.ts';
 
-/** Moments that a motion is read at, at most: as many as a strip of the column shows. */
-export const MOMENTS = 33;
-
-/** Times at which a stretch of a clip is read: every frame, or as many as there is room for, both ends among them. */
-export function timesOf(from: number, to: number, fps: number): number[] {
-  const frames = Math.max(1, Math.round((to - from) * fps)),
-    n = Math.min(MOMENTS, frames + 1);
-  return Array.from({ length: n }, (_, i) => Number((from + Math.round((i * frames) / (n - 1 || 1)) / fps).toFixed(5)));
-}
-
 /** Reads a face over a motion, with workers of its own: the picture goes on. */
 export class MotionReader {
   private readonly open: () => Promise<Pool>;

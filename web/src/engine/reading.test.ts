@@ -187,6 +187,21 @@ describe('the face reader', () => {
     }
   }, 60_000);
 
+  it('knows nothing of another face by the map of the one before', async () => {
+    const { reader, setup, show, until, close } = await bench();
+    try {
+      show(setup);
+      await until((r) => r.reading !== undefined);
+      expect(reader.isKnown).toBe(true);
+      // turned about: what is traced is another mesh, and its face has not been looked at
+      show(applyPatch(setup, { subjects: { items: { who: { turn: 40 } } } }));
+      expect(reader.isKnown).toBe(false);
+      expect(() => reader.stand()).toThrow('has not been read');
+    } finally {
+      close();
+    }
+  }, 60_000);
+
   it('claims nothing where landmarks are missing, and names them; nor where nobody is in sight', async () => {
     const { reader, setup, show, told, close } = await bench((asset) => ({
       ...asset,

@@ -21,6 +21,7 @@ import {
   type CharacterAsset,
   type FaceLight,
   type FaceMap,
+  type KnownFace,
   type LightFiles,
   type PatternGrid,
   type Reading,
@@ -69,6 +70,9 @@ export class FaceReader {
   /** The map that is there, and the one that is being made. */
   private map: { key: string; map: FaceMap; meter: FaceMeter } | undefined;
   private making: string | undefined;
+  private face: { key: string; asset: CharacterAsset; face: KnownFace } | undefined;
+  /** Of the face that was asked for last; '' where it cannot be read. */
+  private key = '';
   /** Of which wish was told that its face is being looked at. */
   private looking = 0;
   private readonly known = new Map<string, Known>();
@@ -105,12 +109,14 @@ export class FaceReader {
       return this.tell({ type: 'reading', wish, exact: false, why: { kind: 'nobody' } });
     }
     this.last = { wish, setup, scene, subject, asset: character };
-    const face = knownFace(setup, subject, character);
+    this.key = '';
+    const face = this.faceOf(setup, subject, character);
     if (!isWhole(face)) {
       this.end();
       return this.tell({ type: 'reading', wish, subject, exact: false, why: { kind: 'landmarks', missing: missingOf(face) } });
     }
     const key = JSON.stringify([scene.geometry.key, subject, face.frame, face.points]);
+    this.key = key;
     if (this.map?.key === key) {
       // a hand that goes on must not put it off
       if (!this.begun && !this.waiting) this.begin();
@@ -123,6 +129,14 @@ export class FaceReader {
     // a picture that is on its way is finished first: until then workers hold another mesh
     if (this.pool.holds(scene.geometry)) this.make(key, face);
     else this.resting = this.clock.after(WAIT_MS, () => this.again());
+  }
+
+  /** The face of a subject; while that stays as it is, it is what it was: where a posed head is takes a while to find. */
+  private faceOf(setup: Setup, subject: string, asset: CharacterAsset): KnownFace {
+    const { materials: _, ...item } = setup.subjects.items[subject]!;
+    const key = JSON.stringify([subject, item]);
+    if (this.face?.key !== key || this.face.asset !== asset) this.face = { key, asset, face: knownFace(setup, subject, asset) };
+    return this.face.face;
   }
 
   /** Reads once more what was asked for last. */
@@ -310,11 +324,11 @@ export class FaceReader {
 
   /** Whether the face that was asked for last is known. */
   get isKnown(): boolean {
-    return this.map !== undefined && this.last !== undefined && this.making === undefined;
+    return this.last !== undefined && this.map?.key === this.key;
   }
 
   private ready(): { map: FaceMap; last: NonNullable<FaceReader['last']> } {
-    if (!this.map || !this.last) throw new Error('The face has not been read yet.');
+    if (!this.map || !this.last || !this.isKnown) throw new Error('The face has not been read yet.');
     return { map: this.map.map, last: this.last };
   }
 }

@@ -1,6 +1,7 @@
 // Points of the picture as points of surfaces, for wishes that are pointed at; and what lights do at one.
 import {
   luminance,
+  luminanceOf,
   orderOf,
   pickAt,
   setupGains,
@@ -90,18 +91,12 @@ export function askedAt(source: FilmSource, scene: Scene, setup: Setup, spot: Sp
   const own = (id: string): number => {
     const film = source.shown(id)?.film;
     if (!film || film.width !== source.width) return 0;
+    const at = luminanceOf(film, gains[id]!);
     // a few pixels about it: one alone is noise
     let sum = 0,
       n = 0;
     for (let j = Math.max(0, y - 1); j <= Math.min(source.height - 1, y + 1); j++)
-      for (let i = Math.max(0, x - 1); i <= Math.min(source.width - 1, x + 1); i++, n++) {
-        const p = (j * source.width + i) * 3;
-        film.layers.forEach(({ name }, l) => {
-          const plane = film.best(l),
-            g = gains[id]![name];
-          sum += luminance(plane[p]! * g[0], plane[p + 1]! * g[1], plane[p + 2]! * g[2]);
-        });
-      }
+      for (let i = Math.max(0, x - 1); i <= Math.min(source.width - 1, x + 1); i++, n++) sum += at(j * source.width + i);
     return sum / n;
   };
   const ids = orderOf(setup.lights).filter((id) => setup.lights.items[id]!.on),

@@ -1,5 +1,5 @@
 import { objectName, orderOf } from '@plinket/core';
-import { useMemo, useRef, type PointerEvent } from 'react';
+import { useMemo, type PointerEvent } from 'react';
 import { X } from 'lucide-react';
 import { colourOf, letterOf } from '../../parts/identity.ts';
 import type { Asked, Spot } from '../../engine/messages.ts';
@@ -71,7 +71,6 @@ function Stroke() {
   const { view } = useStage();
   const picking = useView((v) => v.picking);
   const spots = useView((v) => v.spots);
-  const drawing = useRef(false);
   const { ask } = usePlacing();
   if (picking !== 'rim') return null;
   const spotOf = (e: PointerEvent): Spot => {
@@ -80,9 +79,8 @@ function Stroke() {
     return [within((e.clientX - box.left) / box.width), within((e.clientY - box.top) / box.height)];
   };
   const end = () => {
-    if (!drawing.current) return;
-    drawing.current = false;
     const stroke = view.getState().spots;
+    if (!stroke.length) return;
     view.setState({ picking: undefined, spots: [] });
     ask({ kind: 'rim', stroke: [...stroke] });
   };
@@ -94,10 +92,9 @@ function Stroke() {
       onPointerDown={(e) => {
         e.stopPropagation();
         e.currentTarget.setPointerCapture(e.pointerId);
-        drawing.current = true;
         view.setState({ spots: [spotOf(e)] });
       }}
-      onPointerMove={(e) => drawing.current && view.setState((v) => ({ spots: [...v.spots, spotOf(e)] }))}
+      onPointerMove={(e) => e.buttons === 1 && view.setState((v) => ({ spots: [...v.spots, spotOf(e)] }))}
       onPointerUp={end}
       onPointerCancel={end}
       data-testid="stroke"

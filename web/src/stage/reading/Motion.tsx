@@ -1,13 +1,12 @@
 import { firstInSight, lightsForOnePose, patternName, type Patch, type Pattern } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
 import { line, scaleLinear, scaleLog } from 'd3';
-import { timesOf } from '../../engine/motion.ts';
 import type { MomentReport } from '../../engine/messages.ts';
 import { FPS } from '../clips.ts';
 import { useDoc, useStage, useView } from '../context.ts';
 import type { Box } from '../room.ts';
 import { NAMELESS, TONES } from './direction-paper.ts';
-import { breaksOf } from './motion.ts';
+import { breaksOf, timesOf } from './motion.ts';
 
 const tone = (p: Pattern | undefined): string => `rgb(${(p ? TONES[p] : NAMELESS).join(' ')})`;
 const frameOf = (time: number): number => Math.round(time * FPS);
