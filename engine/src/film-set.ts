@@ -1,6 +1,7 @@
 import {
   Film,
   Guides,
+  layersIn,
   tilesOf,
   type FilmSource,
   type Scene,
@@ -118,14 +119,17 @@ export class FilmSet implements FilmSource, Work {
     const { width, height, coarse, haze } = this.frame,
       small = this.coarseSize;
     let before: LightFilms | undefined;
-    if (old && sameSize) {
-      before = isPresentable(old) ? { ...old, before: undefined } : old.before;
-      if (before?.film !== old.film) release({ ...old, before: undefined });
-      else if (old.before) release(old.before);
-    } else if (old) release(old);
+    const film = (old && sameSize && unusedOf(old, haze)) || new Film(width, height, { math: this.math, haze });
+    if (old && sameSize && isPresentable(old)) {
+      before = { ...old, before: undefined };
+      if (old.before) release(old.before, film, old.film);
+    } else if (old) {
+      before = sameSize ? old.before : undefined;
+      release(before ? { ...old, before: undefined } : old, film, before?.film);
+    }
     return {
       key: light.key,
-      film: new Film(width, height, { math: this.math, haze }),
+      film,
       coarse: coarse ? new Film(small.width, small.height, { math: this.math, haze }) : undefined,
       done: new Uint16Array(this.tiles.length),
       busy: new Uint8Array(this.tiles.length),
@@ -182,7 +186,7 @@ export class FilmSet implements FilmSource, Work {
     const f = this.films.get(id);
     if (!f) return undefined;
     if (f.before && isPresentable(f)) {
-      release(f.before);
+      release(f.before, f.film);
       f.before = undefined;
     }
     const { film, coarse } = f.before ?? f;
@@ -244,8 +248,15 @@ export class FilmSet implements FilmSource, Work {
 /** Nothing is missing: the coarse film is whole, or (without one) every tile has a sample. */
 const isPresentable = (f: LightFilms): boolean => !(f.coarse ? f.coarseDone : f.done).includes(0);
 
-function release(f: LightFilms): void {
-  f.film.release();
+/** A fine film that nothing fell on and nothing is on its way to: it serves again, since to clear a new one takes a hand's time. */
+function unusedOf({ film, coarse, busy }: LightFilms, haze: boolean): Film | undefined {
+  const same = film.layers.length === layersIn(haze).length;
+  return same && coarse && film.missing === film.counts.length && !busy.includes(1) ? film : undefined;
+}
+
+/** Gives the films' memory back, but for those that are still in use. */
+function release(f: LightFilms, ...inUse: (Film | undefined)[]): void {
+  if (!inUse.includes(f.film)) f.film.release();
   f.coarse?.release();
-  if (f.before) release(f.before);
+  if (f.before) release(f.before, ...inUse);
 }

@@ -264,6 +264,14 @@ describe('what is measured in every picture', () => {
     expect(clipped).toBeCloseTo(values.filter((v) => v >= 1).length / 4000, 3);
     expect(crushed).toBeCloseTo(values.filter((v) => v <= 0.18 / 64).length / 4000, 3);
   });
+  it('of some pixels the tones lie where those of all lie', () => {
+    const linear = Float32Array.from({ length: 3 * 5005 }, (_, i) => 0.18 * 2 ** (-7 + (((Math.floor(i / 3) * 7919) % 5005) / 5005) * 12));
+    const all = tonesOf(linear),
+      some = tonesOf(linear, 7);
+    expect(some.bins.reduce((a, b) => a + b, 0)).toBe(715);
+    expect(Math.abs(some.clipped - all.clipped)).toBeLessThan(0.02);
+    expect(Math.abs(some.crushed - all.crushed)).toBeLessThan(0.02);
+  });
   it('black, negative and endless values are tones too', () => {
     const t = tonesOf(Float32Array.from([0, 0, 0, -1, -1, -1, Infinity, Infinity, Infinity, 1e-30, 1e-30, 1e-30]));
     expect(t.bins[0]).toBe(3);

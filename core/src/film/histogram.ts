@@ -32,14 +32,14 @@ const binOfBits = Uint8Array.from({ length: HIGHEST - LOWEST }, (_, i) => {
   return binOf(float[0]!);
 });
 
-/** Measures the tones of a linear r g b picture. */
-export function tonesOf(linear: Float32Array): Tones {
+/** Measures the tones of a linear r g b picture, of every so many-th of its pixels. */
+export function tonesOf(linear: Float32Array, every = 1): Tones {
   const bins = new Uint32Array(TONE_BINS);
   // six stops below middle grey
   const dark = 0.18 * 2 ** -TONE_RANGE;
   let clipped = 0,
     crushed = 0;
-  for (let o = 0; o < linear.length; o += 3) {
+  for (let o = 0; o < linear.length; o += 3 * every) {
     const r = linear[o]!,
       g = linear[o + 1]!,
       b = linear[o + 2]!;
@@ -52,6 +52,6 @@ export function tonesOf(linear: Float32Array): Tones {
     const k = !(y > 0) || at < 0 ? 0 : at >= binOfBits.length ? TONE_BINS - 1 : binOfBits[at]!;
     bins[k] = bins[k]! + 1;
   }
-  const pixels = linear.length / 3;
+  const pixels = Math.ceil(linear.length / (3 * every));
   return { bins, clipped: clipped / pixels, crushed: crushed / pixels };
 }

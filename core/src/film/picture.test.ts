@@ -74,7 +74,7 @@ describe('from films to pixels', () => {
   });
   it('tones are measured with the plate, before touches', () => {
     const touched = applyPatch(setup, { look: { vignette: 1, grain: 1, glare: 1 } });
-    const tones = (s: Setup) => maker().make(lit, { setup: s, measure: true }).tones;
+    const tones = (s: Setup) => maker().make(lit, { setup: s, measure: 1 }).tones;
     expect(tones(touched)).toEqual(tones(setup));
     expect(tones(setup)!.bins.reduce((a, b) => a + b)).toBe(W * H);
     expect(maker().make(lit, { setup }).tones).toBeUndefined();

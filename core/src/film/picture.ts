@@ -31,8 +31,8 @@ export interface PictureWish {
   kind?: PictureKind;
   /** A share on its own: neither plate nor touches belong to it. */
   bare?: boolean;
-  /** Also measure how its tones lie. */
-  measure?: boolean;
+  /** Also measure how its tones lie, of every so many-th of its pixels. */
+  measure?: number;
 }
 
 /** A picture. Its arrays are the maker's, and are written over by the next one. */
@@ -118,12 +118,12 @@ export class PictureMaker {
 
   /** A picture as it is to be seen. */
   make(source: FilmSource, wish: PictureWish): Picture {
-    const { setup, kind = 'look', bare = false, measure = false } = wish;
+    const { setup, kind = 'look', bare = false, measure } = wish;
     const { look } = setup,
       { width, height } = source;
     const { linear, heard } = this.linear(source, wish);
     const { rgba } = this.room('large', width, height);
-    const tones = measure ? tonesOf(linear) : undefined;
+    const tones = measure ? tonesOf(linear, measure) : undefined;
     if (kind === 'tones') falseTones(linear, rgba);
     else if (kind === 'alpha') alphaPixels(source.guides, rgba);
     else if (kind === 'openness') this.openness(source, setup, linear, rgba);

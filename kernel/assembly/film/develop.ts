@@ -57,11 +57,10 @@ function looked4(table: usize, at: v128): v128 {
   return f32x4.replace_lane(r, 3, load<f32>(table + (<usize>i32x4.extract_lane(at, 3) << 2)));
 }
 
-/** Rows of whole fours of pixels, all views but the cube's; answers how many pixels are done. */
+/** The whole fours of one row's pixels, all views but the cube's; answers how many pixels are done. `mask`: that row's (0: none). */
 function developFours(
   src: usize,
   pixels: i32,
-  width: i32,
   dst: usize,
   kind: i32,
   matrix: usize,
@@ -69,12 +68,9 @@ function developFours(
   extra: usize,
   mask: usize,
 ): i32 {
-  if (width & 3) return 0;
   const half = f32x4.splat(0.5);
-  let x = 0,
-    y = 0,
-    i = 0;
-  for (; i + 4 <= pixels; i += 4) {
+  let x = 0;
+  for (; x + 4 <= pixels; x += 4) {
     // r0 g0 b0 r1 | g1 b1 r2 g2 | b2 r3 g3 b3
     const p = v128.load(src),
       q = v128.load(src, 16),
@@ -129,7 +125,7 @@ function developFours(
       b = f32x4.mul(b, k);
     }
     let h = half;
-    if (mask) h = f32x4.add(h, v128.load(mask + (<usize>(((y & 63) << 6) | (x & 63)) << 2)));
+    if (mask) h = f32x4.add(h, v128.load(mask + (<usize>(x & 63) << 2)));
     const top = f32x4.splat(255),
       zero = f32x4.splat(0);
     const R = i32x4.trunc_sat_f32x4_s(f32x4.pmin(top, f32x4.pmax(zero, f32x4.add(looked4(curve, steps4(r)), h)))),
@@ -138,13 +134,8 @@ function developFours(
     v128.store(dst, v128.or(v128.or(R, i32x4.shl(G, 8)), v128.or(i32x4.shl(B, 16), i32x4.splat(<i32>0xff000000))));
     src += 48;
     dst += 16;
-    x += 4;
-    if (x >= width) {
-      x = 0;
-      y++;
-    }
   }
-  return i;
+  return x;
 }
 
 /**
@@ -174,12 +165,24 @@ export function develop(
     m6 = load<f32>(matrix, 24),
     m7 = load<f32>(matrix, 28),
     m8 = load<f32>(matrix, 32);
-  const done = kind == 3 ? 0 : developFours(src, pixels, width, dst, kind, matrix, curve, extra, mask);
-  src += <usize>done * 12;
-  dst += <usize>done * 4;
-  let x = done % width,
-    y = done / width;
-  for (let i = done; i < pixels; i++) {
+  let x = 0,
+    y = 0;
+  for (let i = 0; i < pixels; i++) {
+    if (x == 0 && kind != 3) {
+      const row = mask ? mask + (<usize>((y & 63) << 6) << 2) : 0;
+      x = developFours(src, min(width, pixels - i), dst, kind, matrix, curve, extra, row);
+      src += <usize>x * 12;
+      dst += <usize>x * 4;
+      i += x;
+      if (x == width) {
+        // taken back by the loop
+        x = 0;
+        y++;
+        i--;
+        continue;
+      }
+      if (i >= pixels) break;
+    }
     const a = load<f32>(src),
       c = load<f32>(src, 4),
       d = load<f32>(src, 8);

@@ -28,6 +28,8 @@ const QUIET_MS = 600;
 const THUMB_MS = 450;
 /** A hand that has changed nothing for so long rests. */
 const HAND_MS = 300;
+/** Under a hand tones are measured of every so many-th pixel. */
+const SOME = 7;
 /** A hand that has moved nothing for so long is no longer waited for: the finer picture is traced. */
 const HOLD_MS = 130;
 /** How long the finished picture stands before it is traced once more at the screen's resolution, and from how many times the pixels on. */
@@ -242,11 +244,12 @@ export class Painter {
       finished = rests && this.judged === wish.number;
     const start = clock.now();
     const solo = mode.kind === 'share' ? [mode.light] : wish.solo;
-    const { width, height, tones, rgba, smoothed } = maker.make(shown.set, { setup, solo, kind: kindOf(mode), measure: true });
+    // under a hand only what it changes is pictured anew: the large picture must not wait for the small ones
+    const atWork = start - at < HAND_MS && !rests;
+    const measure = atWork ? SOME : 1;
+    const { width, height, tones, rgba, smoothed } = maker.make(shown.set, { setup, solo, kind: kindOf(mode), measure });
     const balanceMs = clock.now() - start;
     last.frame = clock.now();
-    // under a hand only what it changes is pictured anew: the large picture must not wait for the small ones
-    const atWork = last.frame - at < HAND_MS && !rests;
     // a hand that begins waits for its first picture, not for small ones
     if (atWork && !this.wasAtWork) last.thumbs = last.frame;
     this.wasAtWork = atWork;
