@@ -2,10 +2,13 @@
 // so they are taken from the fine picture's own first surfaces where those are known.
 import type { FilmMath, Size } from '@plinket/kernel';
 import type { Gain } from '../setup/index.ts';
+import { GUIDE_CHANNELS } from '../trace/index.ts';
 import type { Film, Guides } from './film.ts';
 
 /** Albedo below which a colour is not divided by. */
 const DARK = 0.02;
+/** Where the guides' sums hold the albedo. */
+const ALBEDO = 7;
 /** Most that a fine colour is over its coarse one. */
 const MOST = 4;
 
@@ -25,46 +28,64 @@ export class FineColours {
     this.width = guides.width;
     this.height = guides.height;
     const pixels = guides.width * guides.height;
-    this.fine = new Float32Array(pixels * 3);
-    for (let p = 0; p < pixels; p++)
-      for (let c = 0; c < 3; c++) this.fine[p * 3 + c] = guides.alphaAt(p) > 0 ? Math.max(DARK, guides.mean(p, 7 + c)) : 1;
+    const { sums } = guides;
+    this.fine = new Float32Array(pixels * 3).fill(1);
+    for (let p = 0, o = 0; p < pixels; p++, o += GUIDE_CHANNELS) {
+      const n = sums[o]!;
+      if (!(n > 0)) continue;
+      for (let c = 0; c < 3; c++) this.fine[p * 3 + c] = Math.max(DARK, sums[o + ALBEDO + c]! / n);
+    }
   }
 
   /** By how much each pixel's colour differs from the mean of the coarse pixel that it lies in. */
   ratiosFor(width: number, height: number): Float32Array {
     if (this.coarse?.width === width && this.coarse.height === height) return this.coarse.ratios;
-    const sums = new Float32Array(width * height * 3),
-      counts = new Float32Array(width * height);
-    const cell = (x: number, y: number) =>
-      Math.min(height - 1, Math.floor((y * height) / this.height)) * width + Math.min(width - 1, Math.floor((x * width) / this.width));
-    for (let y = 0, p = 0; y < this.height; y++)
-      for (let x = 0; x < this.width; x++, p++) {
-        const k = cell(x, y);
-        counts[k] = counts[k]! + 1;
-        for (let c = 0; c < 3; c++) sums[k * 3 + c] = sums[k * 3 + c]! + this.fine[p * 3 + c]!;
-      }
+    const { fine } = this;
+    const means = this.meansFor(width, height);
     this.release();
-    const ratios = this.math.floats(this.fine.length);
+    const ratios = this.math.floats(fine.length);
     // between four coarse pixels the mean is bilinear, as their light will be
     const rows = stepsOf(this.height, height),
       columns = stepsOf(this.width, width);
-    const mean = (k: number, c: number) => sums[k * 3 + c]! / Math.max(1, counts[k]!);
-    for (let y = 0, p = 0; y < this.height; y++)
-      for (let x = 0; x < this.width; x++, p++) {
-        const a = rows.first[y]! * width,
-          b = rows.second[y]! * width,
-          l = columns.first[x]!,
+    for (let y = 0, o = 0; y < this.height; y++) {
+      const a = rows.first[y]! * width,
+        b = rows.second[y]! * width,
+        v = rows.share[y]!;
+      for (let x = 0; x < this.width; x++) {
+        const l = columns.first[x]!,
           r = columns.second[x]!,
-          u = columns.share[x]!,
-          v = rows.share[y]!;
-        for (let c = 0; c < 3; c++) {
-          const top = mean(a + l, c) * (1 - u) + mean(a + r, c) * u,
-            bottom = mean(b + l, c) * (1 - u) + mean(b + r, c) * u;
-          ratios[p * 3 + c] = Math.min(MOST, this.fine[p * 3 + c]! / (top * (1 - v) + bottom * v));
+          u = columns.share[x]!;
+        const tl = (a + l) * 3,
+          tr = (a + r) * 3,
+          bl = (b + l) * 3,
+          br = (b + r) * 3;
+        for (let c = 0; c < 3; c++, o++) {
+          const top = means[tl + c]! * (1 - u) + means[tr + c]! * u,
+            bottom = means[bl + c]! * (1 - u) + means[br + c]! * u;
+          ratios[o] = Math.min(MOST, fine[o]! / (top * (1 - v) + bottom * v));
         }
       }
+    }
     this.coarse = { width, height, ratios };
     return ratios;
+  }
+
+  /** Mean colour of each coarse pixel. */
+  private meansFor(width: number, height: number): Float32Array {
+    const { fine } = this;
+    const means = new Float32Array(width * height * 3),
+      counts = new Float32Array(width * height);
+    const column = Int32Array.from({ length: this.width }, (_, x) => Math.min(width - 1, Math.floor((x * width) / this.width)));
+    for (let y = 0, o = 0; y < this.height; y++) {
+      const row = Math.min(height - 1, Math.floor((y * height) / this.height)) * width;
+      for (let x = 0; x < this.width; x++) {
+        const k = row + column[x]!;
+        counts[k] = counts[k]! + 1;
+        for (let c = 0; c < 3; c++, o++) means[k * 3 + c] = means[k * 3 + c]! + fine[o]!;
+      }
+    }
+    for (let k = 0; k < means.length; k++) means[k] = means[k]! / Math.max(1, counts[Math.floor(k / 3)]!);
+    return means;
   }
 
   /** Gives the ratios' memory back; they are made again when they are asked for. */

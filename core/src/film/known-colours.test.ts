@@ -37,4 +37,14 @@ describe('the colours of a view', () => {
     expect(known.for(guides, [voice()])).toBe(again);
     expect(known.for(seen(2), [voice()])).not.toBe(again);
   });
+  it('before they are needed, so that a hand that begins does not wait', () => {
+    const known = new KnownColours(plain),
+      guides = seen(8);
+    known.prepare(guides, { width: 2, height: 2 });
+    const colours = known.for(guides, [voice()])!;
+    const ratios = colours.ratiosFor(2, 2);
+    known.prepare(guides, { width: 2, height: 2 });
+    expect(known.for(guides, [voice()])).toBe(colours);
+    expect(colours.ratiosFor(2, 2)).toBe(ratios);
+  });
 });

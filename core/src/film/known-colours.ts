@@ -1,4 +1,4 @@
-import type { FilmMath } from '@plinket/kernel';
+import type { FilmMath, Size } from '@plinket/kernel';
 import type { Voice } from './balance.ts';
 import { FineColours } from './coarse.ts';
 import type { Guides } from './film.ts';
@@ -18,6 +18,15 @@ export class KnownColours {
   /** The colours, where some voice needs them and all pixels have one. */
   for(guides: Guides, heard: Voice[]): FineColours | undefined {
     if (!heard.some((v) => v.coarse && (v.waits || v.film.missing > 0))) return undefined;
+    return this.read(guides);
+  }
+
+  /** Reads them before they are needed: a hand that begins must not wait for that. */
+  prepare(guides: Guides, coarse: Size): void {
+    this.read(guides)?.ratiosFor(coarse.width, coarse.height);
+  }
+
+  private read(guides: Guides): FineColours | undefined {
     const samples = guides.least;
     if (samples === 0) return undefined;
     const { known } = this;

@@ -101,6 +101,12 @@ export class PictureMaker {
     });
   }
 
+  /** Makes ready what a hand's first picture of this view needs; of no use before the surfaces are known. */
+  prepare(source: FilmSource, id: string): void {
+    const coarse = source.shown(id)?.coarse;
+    if (coarse) this.colours.prepare(source.guides, coarse);
+  }
+
   /** What a linear grey shows as in a look, 0…255: for the noise that an eye would see. */
   shown(look: Look): (y: number) => number {
     this.developer.prepare(look, this.files.cube(look));

@@ -276,6 +276,7 @@ export class Painter {
     );
     tell({ type: 'state', state: finished ? 'finished' : 'tracing' });
     if (thumbsDue) this.paintThumbs(wish, atWork);
+    if (!atWork) maker.prepare(renderer.set, orderOf(setup.lights)[0] ?? '');
     this.painted = renderer.shown;
     last.cost = clock.now() - start;
     last.frame = clock.now();
