@@ -196,6 +196,40 @@ describe('the engine', () => {
     expect(renderer.progress().samples).toBe(2);
   });
 
+  it('a hand has the tiles given back that are on their way, and does not wait for them; they end as they would have', async () => {
+    const how = { ...options, coarse: true };
+    // a turn of the worker comes only when the test lets it
+    const turns: (() => void)[] = [];
+    const pool = poolOf([ports.local(0, (run) => turns.push(run))], loadKernel(false));
+    const renderer = new Renderer(pool);
+    const moment = () => new Promise((resolve) => setTimeout(resolve, 2));
+    const until = async (done: () => boolean) => {
+      while (!done()) {
+        await moment();
+        turns.shift()?.();
+      }
+    };
+    const mean = () => [...renderer.set.films.keys()].map((id) => renderer.set.meanSamplesOf(id));
+    update(renderer, scene, how);
+    await until(() => mean()[0]! > 3);
+    const wide = compile(applyPatch(setup, { lights: { items: { key: { width: 2 } } } }), () => undefined, scene);
+    renderer.hold(true);
+    update(renderer, wide, how, 2);
+    await moment();
+    let waited = 0;
+    while (renderer.shown < 2) {
+      await moment();
+      if (turns.length) waited++;
+      turns.shift()?.();
+    }
+    // a turn for each tile of the coarse picture, and none for the others; one more in which there was nothing left
+    expect(waited).toBeLessThanOrEqual(renderer.set.coarseTiles.length + 1);
+    renderer.hold(false);
+    await until(() => renderer.finished);
+    const fresh = await rendered(poolOf([ports.local()], loadKernel(false)), wide, how);
+    expect(bytes(renderer)).toEqual(bytes(fresh));
+  });
+
   it('goes on when one tile is all there is: its passes follow each other', async () => {
     const renderer = await rendered(poolOf([localPort(), localPort()], loadKernel(false)), scene, {
       ...options,

@@ -117,7 +117,13 @@ export class Pool {
     this.tasks.clear();
     this.orphans = [];
     this.coming = geometry;
+    this.drop();
     this.bringIn();
+  }
+
+  /** Has workers give the tiles back that are not done: their promises are rejected with `Cancelled`. */
+  drop(): void {
+    for (const seat of this.seats) if (seat.jobs.size > 0) seat.port.post({ type: 'drop' });
   }
 
   /** Whether jobs that are given now are done with this geometry. */
@@ -163,10 +169,10 @@ export class Pool {
 
   /** Whether some worker takes another job. */
   hasRoom(coarse: boolean): boolean {
-    return this.coming === undefined && this.seats.some((s) => s.ready && s.jobs.size < (coarse ? DEEP_COARSE : DEEP));
+    return !this.closed && this.coming === undefined && this.seats.some((s) => s.ready && s.jobs.size < (coarse ? DEEP_COARSE : DEEP));
   }
 
-  /** Traces a tile on the worker that has least to do. @throws Cancelled when the geometry changes, Error when the job fails */
+  /** Traces a tile on the worker that has least to do. @throws Cancelled when the geometry changes or the tile is dropped, Error when the job fails */
   trace(job: Kinds['trace']['job']): Promise<Outcome<'trace'>> {
     if (!this.leastBusy() || this.coming) return Promise.reject(new Error('No worker is free.'));
     return this.put<'trace'>({ kind: 'trace', job });
@@ -240,6 +246,7 @@ export class Pool {
       seat.jobs.delete(message.id);
       seat.deaths = 0;
       if (message.type === 'failed') task?.reject(new Error(message.message));
+      else if (message.type === 'dropped') task?.reject(new Cancelled());
       else {
         const { rays } = message.result;
         if (typeof rays === 'number') this.rays.shadow += rays;

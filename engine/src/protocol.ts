@@ -20,11 +20,16 @@ export type Job = { [K in Kind]: { kind: K; job: Kinds[K]['job'] } }[Kind];
 export const urgency = (job: Job): number =>
   job.kind === 'read' || job.kind === 'cast' ? 0 : job.kind === 'trace' && job.job.shallow ? 1 : 2;
 
+/** Tiles of a picture that nobody waits for: what is done of them can be done again. */
+export const isPatient = (job: Job): boolean => job.kind === 'trace' && !job.job.shallow;
+
 /** What the scheduler tells a worker. */
 export type ToWorker =
   /** A geometry to trace from now on. With `accel` the hierarchy is built and shared; without, the worker builds its own. */
   | { type: 'geometry'; geometry: SceneGeometry; module?: WebAssembly.Module; accel?: WasmAccel; seat: number }
-  | ({ type: 'job'; id: number } & Job);
+  | ({ type: 'job'; id: number } & Job)
+  /** Gives back the tiles that are not done: something is to come that must not wait for them. */
+  | { type: 'drop' };
 
 /** What a worker answers. */
 export type FromWorker =
@@ -32,6 +37,8 @@ export type FromWorker =
   | { type: 'done'; id: number; result: Kinds[Kind]['result']; ms: number }
   /** A job, or the geometry, could not be done; the worker goes on. */
   | { type: 'failed'; id: number | undefined; message: string }
+  /** A job was given back. */
+  | { type: 'dropped'; id: number }
   /** The worker itself is no more. Its port says so. */
   | { type: 'died'; message: string };
 

@@ -113,6 +113,33 @@ describe('readings', () => {
     expect(one.rays).toEqual(whole.rays);
     expect(whole.films.some((v) => v > 0)).toBe(true);
   });
+  it('tiles that are dropped are given back, readings and pictures that are to be there at once are done', () => {
+    const told: string[] = [];
+    const turns: (() => void)[] = [];
+    const handle = serveTracing(
+      (m: FromWorker) => {
+        if (m.type === 'done' || m.type === 'dropped') told.push(`${m.type} ${m.id}`);
+      },
+      (run) => turns.push(run),
+    );
+    handle({ type: 'geometry', geometry: scene.geometry, seat: 0 } satisfies ToWorker);
+    const tile = { x: 0, y: 0, width: 2, height: 2 };
+    const { camera, lights } = scene;
+    const trace = { camera, width: 2, height: 2, tile, from: 0, to: 6, seed: 1, bounces: 0, lights };
+    handle({ type: 'job', id: 1, kind: 'trace', job: trace });
+    handle({ type: 'job', id: 2, kind: 'trace', job: trace });
+    turns.shift()!();
+    handle({ type: 'job', id: 3, kind: 'read', job: grid(1) });
+    handle({ type: 'job', id: 4, kind: 'trace', job: { ...trace, to: 1, shallow: true } });
+    handle({ type: 'drop' });
+    while (turns.length) turns.shift()!();
+    expect(told).toEqual(['dropped 1', 'dropped 2', 'done 3', 'done 4']);
+    // nothing is left to be done, and what comes next is
+    handle({ type: 'drop' });
+    handle({ type: 'job', id: 5, kind: 'trace', job: { ...trace, to: 1 } });
+    while (turns.length) turns.shift()!();
+    expect(told.at(-1)).toBe('done 5');
+  });
 });
 
 describe('rendering to the end', () => {

@@ -74,6 +74,7 @@ export class Renderer {
    * While held only coarse pictures are traced: a hand that moves something would throw the finer ones away, and must not wait for them.
    */
   hold(held: boolean): void {
+    if (held && !this.held) this.pool.drop();
     this.held = held;
     if (!held) this.pump();
   }
@@ -159,7 +160,8 @@ export class Renderer {
       this.pump();
     } catch (error) {
       handed.lost();
-      if (!(error instanceof Cancelled)) this.fail(error instanceof Error ? error : new Error(String(error)));
+      if (error instanceof Cancelled) this.pump();
+      else this.fail(error instanceof Error ? error : new Error(String(error)));
     }
   }
 }

@@ -1,6 +1,6 @@
 import { addTrace, Tracer, type TraceJob, type TraceResult } from '@plinket/core';
 import { attachKernel, buildAccel, plainKernel, rebuild, type RayKernel, type WasmAccel } from '@plinket/kernel';
-import { urgency, type FromWorker, type Job, type Kinds, type ToWorker } from './protocol.ts';
+import { isPatient, urgency, type FromWorker, type Job, type Kinds, type ToWorker } from './protocol.ts';
 
 type Geometry = Extract<ToWorker, { type: 'geometry' }>;
 type JobMessage = Extract<ToWorker, { type: 'job' }>;
@@ -15,7 +15,7 @@ interface Begun {
 }
 
 /** Samples of a tile that are traced before what has come meanwhile is heard. Always as many, so that sums do not depend on time. */
-const SLICE = 2;
+const SLICE = 1;
 
 /** The worker's side: holds a geometry and does the jobs that come, the urgent ones first. */
 class Served {
@@ -34,6 +34,7 @@ class Served {
 
   hear(message: ToWorker): void {
     if (message.type === 'geometry') this.begin(message);
+    else if (message.type === 'drop') this.drop();
     else {
       this.jobs.push({ message, ms: 0 });
       this.wake();
@@ -46,10 +47,18 @@ class Served {
     this.awake = true;
     this.later(() => {
       this.awake = false;
+      if (!this.jobs.length) return;
       const next = this.jobs.reduce((best, job) => (urgency(job.message) < urgency(best.message) ? job : best), this.jobs[0]!);
       if (this.goOn(next)) this.jobs.splice(this.jobs.indexOf(next), 1);
       if (this.jobs.length) this.wake();
     });
+  }
+
+  private drop(): void {
+    for (const begun of this.jobs.filter((job) => isPatient(job.message))) {
+      this.jobs.splice(this.jobs.indexOf(begun), 1);
+      this.post({ type: 'dropped', id: begun.message.id }, []);
+    }
   }
 
   private begin(message: Geometry): void {

@@ -18,13 +18,13 @@ export const options: RenderOptions = { width: 96, height: 80, samples: 6, seed:
 export class Ports {
   private readonly open: WorkerPort[] = [];
 
-  /** A worker in this thread, which answers a turn later, or so many milliseconds after its last answer. */
-  local(slow = 0): WorkerPort & { jobs: number } {
+  /**
+   * A worker in this thread, which answers a turn later, or so many milliseconds after its last answer. `later`: when it does the next
+   * piece of work; at once.
+   */
+  local(slow = 0, later = (run: () => void): void => run()): WorkerPort & { jobs: number } {
     let hear: (m: FromWorker) => void = () => undefined;
-    const handle = serveTracing(
-      (m) => hear(m),
-      (run) => run(),
-    );
+    const handle = serveTracing((m) => hear(m), later);
     let closed = false,
       free = 0;
     const port = {

@@ -259,18 +259,20 @@ export class FaceReader {
     if (!last || !map || !this.pool.holds(last.scene.geometry)) return;
     const asked = [...this.known].filter(([, k]) => !k.exact);
     if (!asked.length) return;
-    const lights = asked.map(([id]) => last.scene.lights.find((l) => l.id === id)!);
     try {
-      const found = await this.pool.read(faceJob(map.map, lights, SAMPLES, last.scene.haze?.density));
-      asked.forEach(([, known], l) => {
-        known.cells = cellsOfJob(map.map, found, l, known.cells);
+      // one light at a time: a hand that begins meanwhile must not wait for all of them
+      for (const [id, known] of asked) {
+        const light = last.scene.lights.find((l) => l.id === id)!;
+        const found = await this.pool.read(faceJob(map.map, [light], SAMPLES, last.scene.haze?.density));
+        if (this.last !== last || this.map !== map) return;
+        known.cells = cellsOfJob(map.map, found, 0, known.cells);
         known.exact = true;
-      });
+      }
     } catch {
       // another mesh came, or the workers failed, which the picture says: the reading stays looked up
       return;
     }
-    if (this.last !== last || this.map !== map || this.begun) return;
+    if (this.begun) return;
     const report = this.read(last);
     this.seekNearest(report);
   }
