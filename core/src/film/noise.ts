@@ -2,7 +2,7 @@ import { luminance } from '../photometry/index.ts';
 import type { Tile } from '../trace/index.ts';
 import type { Voice } from './balance.ts';
 
-/** Pixels from which on not every fourth is looked at but every sixteenth. */
+/** Pixels from which on not every fourth is looked at but every thirty-sixth. */
 const MANY = 1 << 14;
 
 /**
@@ -18,7 +18,7 @@ export function noiseOf(voices: Voice[], tile: Tile, shown: (y: number) => numbe
     }),
   );
   // a few thousand points tell enough
-  const step = tile.width * tile.height > MANY ? 4 : 2;
+  const step = tile.width * tile.height > MANY ? 6 : 2;
   let sum = 0,
     count = 0;
   for (let y = tile.y; y < tile.y + tile.height; y += step)

@@ -13,17 +13,25 @@ export function smallBalance({ film: fine, coarse }: Shown, gain: Gain, out: Flo
   const band = Math.min(height, (width * h) / w),
     top = (height - band) * ABOVE;
   out.fill(0);
+  // where its points lie is the same for every row
+  const columns = Int32Array.from(
+    { length: w * POINTS },
+    (_, i) => 3 * Math.min(width - 1, Math.floor(((i + 0.5) / (w * POINTS)) * width)),
+  );
   layers.forEach(({ name }, l) => {
-    const plane = film.best(l),
-      factors = gain[name].map((v) => v / (POINTS * POINTS));
-    if (factors.every((v) => v === 0)) return;
-    for (let y = 0, o = 0; y < h; y++)
-      for (let x = 0; x < w; x++, o += 3)
-        for (let k = 0; k < POINTS * POINTS; k++) {
-          const i = Math.min(width - 1, Math.floor(((x + ((k % POINTS) + 0.5) / POINTS) / w) * width)),
-            j = Math.min(height - 1, Math.floor(top + ((y + (Math.floor(k / POINTS) + 0.5) / POINTS) / h) * band));
-          const p = (j * width + i) * 3;
-          for (let c = 0; c < 3; c++) out[o + c] = out[o + c]! + plane[p + c]! * factors[c]!;
+    const plane = film.best(l);
+    const [r, g, b] = gain[name].map((v) => v / (POINTS * POINTS)) as [number, number, number];
+    if (r === 0 && g === 0 && b === 0) return;
+    for (let y = 0; y < h * POINTS; y++) {
+      const row = Math.min(height - 1, Math.floor(top + ((y + 0.5) / (h * POINTS)) * band)) * width * 3;
+      let o = Math.floor(y / POINTS) * w * 3;
+      for (let i = 0; i < columns.length; o += 3)
+        for (let k = 0; k < POINTS; k++, i++) {
+          const p = row + columns[i]!;
+          out[o] = out[o]! + plane[p]! * r;
+          out[o + 1] = out[o + 1]! + plane[p + 1]! * g;
+          out[o + 2] = out[o + 2]! + plane[p + 2]! * b;
         }
+    }
   });
 }
