@@ -91,7 +91,7 @@ test('an intention begins, a catchlight goes to its hour, a point is asked about
     await expect(cards).toHaveCount(left - 1);
   }
   await expect(words).toContainText('No light reaches this face', { timeout: 30_000 });
-  await page.getByLabel('Intention').selectOption('honest');
+  await page.getByLabel('Intention', { exact: true }).selectOption('honest');
   await page.getByRole('button', { name: 'Begin' }).click();
   await expect(preview).toContainText('Honest: one window', { timeout: 30_000 });
   await expect(cards).toHaveCount(2);
@@ -149,5 +149,36 @@ test('an intention begins, a catchlight goes to its hour, a point is asked about
   await expect(page.getByTestId('pointed').locator('path').first()).toHaveAttribute('d', /^M/);
   await page.mouse.move(10, 10);
   await expect(page.getByTestId('pointed')).toHaveCount(0);
+  await untilSaved(page);
+});
+
+test('a rig is kept as an intention of one’s own, thrown away, had back and begun; a pattern with a margin', async ({ page }) => {
+  const id = await copiedSetup(page, 'A face to begin again');
+  await openStage(page, id);
+  const words = page.getByTestId('reading-words'),
+    preview = page.getByTestId('preview');
+  await expect(page.getByTestId('pattern')).not.toHaveText('', { timeout: 60_000 });
+  await page.getByRole('button', { name: /READING large/ }).click();
+  await page.getByRole('button', { name: 'wishes', exact: true }).click();
+  await page.getByRole('button', { name: 'Keep this rig as an intention' }).click();
+  await page.getByLabel('Name of the intention').fill('My window');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('My window is kept')).toBeVisible({ timeout: 20_000 });
+  await page.getByRole('button', { name: 'Throw My window away' }).click();
+  await expect(page.getByLabel('Intention', { exact: true }).locator('option', { hasText: 'My window' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo', exact: true }).last().click();
+  await page.getByLabel('Intention', { exact: true }).selectOption('My window');
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await expect(preview).toContainText('My window: closed triangle', { timeout: 30_000 });
+  await page.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(words).toContainText(/Closed triangle, by A\./, { timeout: 30_000 });
+
+  // a margin is kept, or it is said that it is not
+  await page.keyboard.press('1');
+  await page.getByLabel('Pattern', { exact: true }).selectOption('loop');
+  await page.getByLabel('Margin').selectOption('6');
+  await page.getByRole('button', { name: 'Place A' }).first().click();
+  await expect(preview).toContainText(/^Loop: Key stands .*(holds 6° any way|does not hold 6°)/, { timeout: 30_000 });
+  await page.getByRole('button', { name: 'Leave', exact: true }).click();
   await untilSaved(page);
 });

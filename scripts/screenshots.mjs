@@ -72,7 +72,7 @@ try {
   await shot('directions');
   await page.locator('body').press('Control+z');
   await view('wishes');
-  await page.getByLabel('Intention').selectOption('night-inside');
+  await page.getByLabel('Intention', { exact: true }).selectOption('night-inside');
   await view('Begin');
   await page.getByTestId('preview').waitFor();
   await settle(16);

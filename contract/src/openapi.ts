@@ -5,6 +5,7 @@ import {
   assetListSchema,
   assetSchema,
   cubeSchema,
+  createRecipeSchema,
   createSetupSchema,
   healthSchema,
   historySchema,
@@ -18,6 +19,7 @@ import {
   PROBLEM,
   proofListSchema,
   proofSchema,
+  recipeRecordSchema,
   requestIdSchema,
   revisionSchema,
   setupListSchema,
@@ -124,6 +126,25 @@ export function openApiDocument(version: string): object {
           { '201': json(proofSchema, 'Kept') },
           { requestParams: byId, requestBody: { content: { 'image/png': { schema: z.string().meta({ format: 'binary' }) } } } },
         ),
+      },
+      '/api/recipes': {
+        get: operation(
+          'A page of intentions of one’s own',
+          { '200': json(setupListSchema, 'Those changed last first') },
+          { requestParams: paged },
+        ),
+        post: operation(
+          'Keeps an intention',
+          { '201': json(recipeRecordSchema, 'Kept') },
+          { requestBody: { content: { 'application/json': { schema: createRecipeSchema } } } },
+        ),
+      },
+      '/api/recipes/{id}': {
+        get: operation('One intention', { '200': json(recipeRecordSchema, 'The intention') }, { requestParams: byId }),
+        delete: operation('Throws an intention away; it can be had back', { '204': { description: 'Gone' } }, { requestParams: byId }),
+      },
+      '/api/recipes/{id}/restore': {
+        post: operation('Brings an intention back', { '200': json(recipeRecordSchema, 'Here again') }, { requestParams: byId }),
       },
       '/api/proofs/{id}': {
         get: operation('A proof with its document', { '200': json(proofSchema, 'The proof') }, { requestParams: byId }),

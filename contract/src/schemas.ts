@@ -1,4 +1,4 @@
-import { setupSchema } from '@plinket/core';
+import { recipeSchema, setupSchema } from '@plinket/core';
 import { z } from 'zod';
 
 // What web and server say to each other. Everything that crosses is one of these.
@@ -65,6 +65,15 @@ export const setupSummarySchema = z.object({
 });
 export const setupListSchema = pageSchema(setupSummarySchema);
 export const createSetupSchema = z.strictObject({ document: setupSchema });
+/** An intention of one's own. */
+export const recipeRecordSchema = z.object({
+  id: idSchema,
+  revision: z.number().int().positive(),
+  document: recipeSchema,
+  createdAt: iso,
+  updatedAt: iso,
+});
+export const createRecipeSchema = z.strictObject({ document: recipeSchema });
 /** A JSON Merge Patch (RFC 7396) on the document: an object, checked against the setup's schema once applied. */
 export const patchSchema = z.record(z.string(), z.unknown());
 export const historyWishSchema = z.object({ before: revisionSchema.optional() });
@@ -118,6 +127,7 @@ export const healthSchema = z.object({ name: z.literal('plinket'), database: z.e
 
 export type Problem = z.infer<typeof problemSchema>;
 export type SetupRecord = z.infer<typeof setupRecordSchema>;
+export type RecipeRecord = z.infer<typeof recipeRecordSchema>;
 export type ListWish = z.input<typeof listWishSchema>;
 export type SetupSummary = z.infer<typeof setupSummarySchema>;
 export type SetupList = z.infer<typeof setupListSchema>;

@@ -1,4 +1,4 @@
-import { openApiDocument, PROBLEM } from '@plinket/contract';
+import { createRecipeSchema, openApiDocument, PROBLEM } from '@plinket/contract';
 import express, { type ErrorRequestHandler, type Express } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
@@ -14,6 +14,7 @@ import { token } from './door/token.ts';
 import { HttpProblem, notFound, problemOf } from './problem.ts';
 import type { Readers } from './readers/index.ts';
 import { assetRoutes } from './routes/assets.ts';
+import { documentRoutes } from './routes/documents.ts';
 import { eventRoutes } from './routes/events.ts';
 import { fileRoutes } from './routes/files.ts';
 import { proofRoutes } from './routes/proofs.ts';
@@ -22,6 +23,7 @@ import { AssetService } from './services/assets.ts';
 import { FileService } from './services/files.ts';
 import { Live } from './services/live.ts';
 import { ProofService } from './services/proofs.ts';
+import { recipeService } from './services/recipes.ts';
 import { setupService } from './services/setups.ts';
 
 export const VERSION = '0.1.0';
@@ -96,6 +98,7 @@ export function createApp({ db, blobs, readers, log, web, hosts, password, write
   app.use(
     '/api',
     setupRoutes(setups),
+    documentRoutes('/recipes', 'intention', createRecipeSchema, recipeService(db.manager)),
     eventRoutes(setups, live),
     proofRoutes(new ProofService(db.manager, blobs), files, blobs),
     assetRoutes(new AssetService(db.manager, blobs), files, blobs),

@@ -1,33 +1,43 @@
 // Intentions, and what light they begin with. What suits which is common practice of the trade, no source; what is measured is the face.
-import type { PatternWish } from './pattern.ts';
+import { z } from 'zod';
+import { PATTERNS, type Pattern } from '../face/index.ts';
+import { LIMITS, type Limits } from '../setup/index.ts';
 
+const within = ([min, max]: Limits) => z.number().min(min).max(max);
 /** A flat source: metres for a grown person's head, kelvin, and how much of a full key it gives. */
-interface Source {
-  width: number;
-  height: number;
-  kelvin: number;
-  share: number;
-}
-type Aimed = Source & { azimuth: number; elevation: number; distance: number };
+const source = { width: within(LIMITS.size), height: within(LIMITS.size), kelvin: within(LIMITS.kelvin), share: within([0, 1000]) };
+const distance = within(LIMITS.distance),
+  elevation = within(LIMITS.elevation);
+const aimed = z.strictObject({ ...source, azimuth: within(LIMITS.turn), elevation, distance });
 
-export interface Brief {
+/** Patterns that one light can draw. */
+export type KeyPattern = Exclude<Pattern, 'clamshell'>;
+export const KEY_PATTERNS = PATTERNS.filter((p): p is KeyPattern => p !== 'clamshell');
+
+/** What an intention says of the light. */
+export const beginningSchema = z.strictObject({
+  /** The key: a pattern that is looked for on the face. */
+  key: z.strictObject({ ...source, pattern: z.enum(KEY_PATTERNS), distance }),
+  /** Lit to shadow side, where the key has sides, and what fills it. */
+  ratio: within([1, 64]).optional(),
+  fill: z.strictObject({ ...source, elevation: elevation.optional() }).optional(),
+  /** Beyond the figure, on the side away from the key; and on the key's own. Azimuths are from where the camera stands, for a key from the left. */
+  rim: aimed.optional(),
+  kick: aimed.optional(),
+  /** A small light that only the eyes show, at an hour of the clock. */
+  eye: z.strictObject({ clock: within([0, 12]), kelvin: within(LIMITS.kelvin) }).optional(),
+  /** On the backdrop. */
+  backdrop: z.strictObject({ share: within([0, 1000]), kelvin: within(LIMITS.kelvin) }).optional(),
+});
+export type Beginning = z.infer<typeof beginningSchema>;
+
+export interface Brief extends Beginning {
   id: string;
   name: string;
   /** Why it begins so. */
   words: string;
-  /** The key: a pattern that is looked for on the face. */
-  key: Source & { pattern: PatternWish['pattern']; distance: number };
-  /** Lit to shadow side, where the key has sides, and what fills it. */
-  ratio?: number;
-  fill?: Source & { elevation?: number };
-  /** Beyond the figure, on the side away from the key; and on the key's own. */
-  rim?: Aimed;
-  kick?: Aimed;
-  /** A small light that only the eyes show, at an hour of the clock. */
-  eye?: { clock: number; kelvin: number };
-  /** On the backdrop. */
-  backdrop?: { share: number; kelvin: number };
 }
+type Aimed = NonNullable<Beginning['rim']>;
 
 const beyond = (share: number, kelvin: number, elevation = 28): Aimed => ({
   width: 0.2,

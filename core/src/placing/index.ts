@@ -6,6 +6,7 @@ export * from './geometry.ts';
 export * from './frame.ts';
 export * from './targets.ts';
 export * from './briefs.ts';
+export * from './recipe.ts';
 export * from './stand.ts';
 export * from './begin.ts';
 export * from './findings.ts';

@@ -1,12 +1,25 @@
 // A key light to where it draws a wished pattern on this face, in its present pose.
-import { directionOfLight, featuresOf, lookUp, scoresOf, type FaceLight, type FaceMap, type Pattern, type Score } from '../face/index.ts';
+import {
+  directionOfLight,
+  featuresOf,
+  lookUp,
+  NAMED,
+  scoresOf,
+  type FaceLight,
+  type FaceMap,
+  type Pattern,
+  type Score,
+} from '../face/index.ts';
 import { wrapDegrees } from '../setup/index.ts';
+import type { KeyPattern } from './briefs.ts';
 import { scoresFrom } from './directions.ts';
 
 export interface PatternWish {
-  pattern: Exclude<Pattern, 'clamshell'>;
+  pattern: KeyPattern;
   /** From which side of the figure light comes; without meaning for patterns that lie in the middle. */
   from: 'left' | 'right';
+  /** By so many degrees light or head may turn, any way, and the pattern shall still be shown. */
+  margin?: number;
 }
 
 export interface PatternPlaced {
@@ -19,6 +32,8 @@ export interface PatternPlaced {
   reached: boolean;
   /** What it draws instead where it was not. */
   instead?: Score;
+  /** Where a margin was asked for: whether it is there, and else what is drawn instead within it. */
+  margin?: { degrees: number; reached: boolean; becomes?: Pattern };
 }
 
 /** Where each pattern is looked for and begun: azimuth and elevation, degrees. Common practice, no source; the mesh decides. */
@@ -34,6 +49,8 @@ const WINDOWS: Record<PatternWish['pattern'], { azimuth: [number, number]; eleva
 const STEP = 6;
 /** Candidates that are tried with the light as it is. */
 const TRIED = 6;
+/** Candidates whose margin is measured. */
+const MEASURED = 10;
 /** Samples of it to a side: what is near a limit must not be decided by a coarse look. */
 const FINE = 5;
 /** A direction counts less the further it is from where the trade begins: a quarter at so many degrees. */
@@ -44,6 +61,31 @@ const scoreOf = (scores: readonly Score[], pattern: Pattern): Score => scores.fi
 const lead = (scores: readonly Score[], pattern: Pattern): number =>
   Math.max(0, scoreOf(scores, pattern).score - 0.5 * Math.max(...scores.filter((s) => s.pattern !== pattern).map((s) => s.score)));
 
+/** Ways about a direction that are looked at for a margin. */
+const WAYS = 8;
+
+/** How many of the ways about a direction still show the pattern after so many degrees, and what one of the others shows. */
+function marginAt(
+  map: FaceMap,
+  azimuth: number,
+  elevation: number,
+  pattern: Pattern,
+  degrees: number,
+): { held: number; becomes?: Pattern } {
+  let held = 0,
+    becomes: Pattern | undefined;
+  for (let k = 0; k < WAYS; k++) {
+    const turn = (2 * Math.PI * k) / WAYS;
+    const e = Math.min(90, Math.max(-90, elevation + degrees * Math.cos(turn)));
+    // a step round is shorter the higher the light stands
+    const round = Math.max(0.2, Math.cos((e * Math.PI) / 180));
+    const first = scoresFrom(map, wrapDegrees(azimuth + (degrees * Math.sin(turn)) / round), e)[0]!;
+    if (first.pattern === pattern && first.score >= NAMED) held++;
+    else becomes ??= first.score >= NAMED ? first.pattern : undefined;
+  }
+  return becomes ? { held, becomes } : { held };
+}
+
 /**
  * Looks for the direction in whose surroundings a pattern is shown best, tries the best few with the light as it is, and answers what it
  * draws there.
@@ -51,7 +93,7 @@ const lead = (scores: readonly Score[], pattern: Pattern): number =>
  */
 export function placePattern(
   map: FaceMap,
-  { pattern, from }: PatternWish,
+  { pattern, from, margin }: PatternWish,
   at: (azimuth: number, elevation: number) => FaceLight,
 ): PatternPlaced {
   const { azimuth, elevation, first } = WINDOWS[pattern],
@@ -78,12 +120,18 @@ export function placePattern(
       e = elevation[0] + j * STEP;
     const habit = 1 / (1 + 3 * (Math.hypot(a - first[0], e - first[1]) / HABIT) ** 2);
     return { a, e, worth: own > 0 ? (own + around / n) * habit : 0 };
-  })
-    .sort((p, q) => q.worth - p.worth)
-    .slice(0, TRIED);
+  });
+  const byWorth = (p: { worth: number }, q: { worth: number }) => q.worth - p.worth;
+  candidates.sort(byWorth);
+  // with a margin those are tried that keep it best
+  if (margin) {
+    candidates.length = Math.min(candidates.length, MEASURED);
+    for (const c of candidates) c.worth *= (0.1 + marginAt(map, sign * c.a, c.e, pattern, margin).held / WAYS) ** 3;
+  }
+  const tried = candidates.sort(byWorth).slice(0, TRIED);
   let best: (PatternPlaced & { lead: number }) | undefined;
-  for (const { a, e, worth } of [...candidates, { a: first[0], e: first[1], worth: 0 }]) {
-    if (best?.reached && worth < 0.6 * candidates[0]!.worth) break;
+  for (const { a, e, worth } of [...tried, { a: first[0], e: first[1], worth: 0 }]) {
+    if (best?.reached && worth < 0.6 * tried[0]!.worth) break;
     const light = at(sign * a, e);
     const scores = scoresOf(featuresOf(map, lookUp(map, light, FINE), directionOfLight(map, light)));
     const reached = scores[0]!.pattern === pattern && scores[0]!.score > 0.3;
@@ -92,7 +140,9 @@ export function placePattern(
       best = reached ? now : { ...now, instead: scores[0]! };
   }
   const { lead: _, ...placed } = best!;
-  return placed;
+  if (!margin || !placed.reached) return placed;
+  const { held, ...about } = marginAt(map, placed.azimuth, placed.elevation, pattern, margin);
+  return { ...placed, margin: { degrees: margin, reached: held === WAYS, ...about } };
 }
 
 /** How far about a direction another pattern is looked for, and in which steps, degrees. */

@@ -29,7 +29,7 @@ import {
   targetsWords,
 } from '../words/index.ts';
 import { begin } from './begin.ts';
-import { BRIEFS } from './briefs.ts';
+import { BRIEFS, type Brief } from './briefs.ts';
 import { placeOutOfFrame } from './frame.ts';
 import { irradianceAtHead, mirroredPlace, placeRim, placeShadow, type ShadowPair } from './geometry.ts';
 import { mirrorPlace, placeCatchlight, type CatchlightWish } from './mirror.ts';
@@ -51,7 +51,8 @@ export type PlaceWish =
   /** Another light is the pair of this one. */
   | { kind: 'pair'; other: string; across: 'sides' | 'heights' }
   | { kind: 'targets'; targets: Targets; given: readonly Given[] }
-  | { kind: 'brief'; brief: string };
+  /** One that ships, by its name, or one of one's own. */
+  | { kind: 'brief'; brief: string | Brief };
 
 /** What fulfils it, or comes nearest. */
 export interface Placed {
@@ -121,8 +122,9 @@ export function place(stand: Stand, id: string, wish: PlaceWish): Placed {
     case 'targets':
       return toTargets(stand, wish.targets, wish.given);
     case 'brief': {
-      const brief = BRIEFS.find((b) => b.id === wish.brief);
-      if (!brief) throw new Error(`There is no intention of the name “${wish.brief}”.`);
+      const asked = wish.brief;
+      const brief = typeof asked === 'string' ? BRIEFS.find((b) => b.id === asked) : asked;
+      if (!brief) throw new Error(`There is no intention of the name “${String(asked)}”.`);
       const begun = begin(stand, brief);
       return { patch: begun.patch, reached: begun.key.reached && begun.ratio?.reached !== false, text: begunWords(brief, begun) };
     }
@@ -136,7 +138,7 @@ function toPattern(stand: Stand, id: string, wish: PatternWish): Placed {
     if (!found) throw new Error(`${light.name} gives no light.`);
     return found;
   };
-  const { azimuth, elevation, reached, score, instead } = placePattern(stand.map, wish, at);
+  const { azimuth, elevation, reached, score, instead, margin } = placePattern(stand.map, wish, at);
   const lacks = score.reasons.find((r) => !r.holds);
   const text = placedWords(light.name, patternName(wish.pattern), {
     azimuth,
@@ -144,8 +146,13 @@ function toPattern(stand: Stand, id: string, wish: PatternWish): Placed {
     reached,
     ...(lacks ? { lacks } : {}),
     ...(instead ? { instead: patternName(instead.pattern) } : {}),
+    ...(margin
+      ? {
+          margin: { degrees: margin.degrees, reached: margin.reached, ...(margin.becomes ? { becomes: patternName(margin.becomes) } : {}) },
+        }
+      : {}),
   });
-  return { patch: placePatch(id, { azimuth, elevation }), reached, text };
+  return { patch: placePatch(id, { azimuth, elevation }), reached: reached && margin?.reached !== false, text };
 }
 
 function toRatio(stand: Stand, id: string, wished: number): Placed {

@@ -55,6 +55,23 @@ describe('placing a pattern', () => {
     const cells = cellsOfJob(map, new Tracer(kernel, scene.geometry).read(faceJob(map, [light], 24)), 0, lookUp(map, of));
     expect(named(scoresOf(featuresOf(map, cells, directionOfLight(map, of))))?.pattern).toBe(pattern);
   });
+  it('with a margin it stands where light or head may turn by as much; one that cannot be had is said', () => {
+    const { map, setup, scene } = keeper;
+    const asked = (azimuth: number, elevation: number): FaceLight =>
+      faceLightOf(compileLights(applyPatch(setup, placePatch('key', { azimuth, elevation })))[0]!, scene.geometry)!;
+    const placed = placePattern(map, { pattern: 'loop', from: 'left', margin: 6 }, asked);
+    expect(placed.reached).toBe(true);
+    expect(placed.margin).toMatchObject({ degrees: 6, reached: true });
+    for (let k = 0; k < 12; k++) {
+      const turn = (Math.PI * k) / 6;
+      const e = placed.elevation + 6 * Math.cos(turn),
+        a = placed.azimuth + (6 * Math.sin(turn)) / Math.cos((e * Math.PI) / 180);
+      expect(scoresFrom(map, a, e)[0]!.pattern).toBe('loop');
+    }
+    const wide = placePattern(map, { pattern: 'loop', from: 'left', margin: 30 }, asked);
+    expect(wide.margin).toMatchObject({ degrees: 30, reached: false });
+    expect(wide.margin!.becomes).not.toBe('loop');
+  });
   it('says so where a light cannot do it, and what it draws instead', () => {
     const { map } = keeper;
     // a light that stays straight in front whatever it is told

@@ -3,10 +3,35 @@ import { compileKernel } from '@plinket/kernel';
 import { beforeAll, describe, expect, it } from '@jest/globals';
 import { catchlightsOf, type Given } from '../face/index.ts';
 import { add, dot, length, normalize, scale, sub, type Vec3 } from '../math/index.ts';
-import { applyPatch, headInWorld, NO_HEAD, parseSetup, placeInWorld, rectangle, sun, tube, type Setup } from '../setup/index.ts';
+import {
+  applyPatch,
+  headInWorld,
+  NO_HEAD,
+  parseSetup,
+  placeInWorld,
+  rectangle,
+  sun,
+  tube,
+  type PlacedLight,
+  type Setup,
+} from '../setup/index.ts';
 import { panelLight } from '../testing/setups.ts';
 import { portraitOf, standOn, type Portrait } from '../testing/portrait.ts';
-import { balanceTo, BRIEFS, hoursApart, irradianceAtHead, isInFrame, mirrorPlace, nonNegative, place, placeShadow } from './index.ts';
+import { recipeWords } from '../words/index.ts';
+import {
+  balanceTo,
+  briefOf,
+  BRIEFS,
+  hoursApart,
+  irradianceAtHead,
+  isInFrame,
+  mirrorPlace,
+  nonNegative,
+  place,
+  placeShadow,
+  recipeOf,
+  recipeSchema,
+} from './index.ts';
 
 const file = (path: string) => readFileSync(new URL(`../../../${path}`, import.meta.url));
 let keeper: Portrait;
@@ -200,6 +225,50 @@ describe('an intention', () => {
     expect(applyPatch(setup, placed.patch).lights.items['fill']).toEqual(setup.lights.items['fill']);
     expect(placed.text).toContain('1 that is locked stay');
     expect(() => place(standOn(keeper), '', { kind: 'brief', brief: 'nothing' })).toThrow('no intention');
+  });
+});
+
+describe('an intention of one’s own', () => {
+  it.each(['heroic', 'mysterious', 'glamorous'])('says the rig that “%s” began as it was said, and begins it again', (id) => {
+    const brief = BRIEFS.find((b) => b.id === id)!;
+    const begun = parseSetup(applyPatch(keeper.setup, place(standOn(keeper), '', { kind: 'brief', brief: id }).patch));
+    const { light, left } = recipeOf(standOn(keeper, begun));
+    expect(left).toEqual([]);
+    expect(light.key).toMatchObject({ pattern: brief.key.pattern, kelvin: brief.key.kelvin });
+    for (const part of ['key', 'fill', 'rim', 'kick'] as const) {
+      const is = light[part],
+        was = brief[part];
+      if (!was || !is) {
+        expect(is).toBe(was);
+        continue;
+      }
+      expect(is.width).toBeCloseTo(was.width, 2);
+      expect(is.height).toBeCloseTo(was.height, 2);
+      // a rectangle near by gives a little less than one of no size would
+      if (part !== 'fill' || !brief.ratio) expect(is.share / was.share).toBeGreaterThan(0.75);
+      if (part !== 'fill' || !brief.ratio) expect(is.share / was.share).toBeLessThan(1.1);
+      if ('azimuth' in was) expect((is as typeof was).azimuth).toBeCloseTo(was.azimuth, 0);
+    }
+    if (brief.ratio) expect(light.ratio! / brief.ratio).toBeCloseTo(1, 0);
+    expect(light.eye === undefined).toBe(brief.eye === undefined);
+    // kept and begun again it is nearly the same light
+    const recipe = recipeSchema.parse({ schemaVersion: 1, name: 'My own', brief: recipeWords(light), light });
+    const placed = place(standOn(keeper), '', { kind: 'brief', brief: briefOf('mine', recipe) });
+    expect(placed.text).toContain('My own: ');
+    const again = parseSetup(applyPatch(keeper.setup, placed.patch)).lights.items,
+      first = begun.lights.items;
+    expect(Object.keys(again)).toEqual(Object.keys(first));
+    for (const key of Object.keys(first)) {
+      const [a, b] = [again[key] as PlacedLight, first[key] as PlacedLight];
+      if ('place' in b) expect(a.place.distance).toBeCloseTo(b.place.distance, 1);
+      if (!key.startsWith('fill') && !key.startsWith('backdrop'))
+        expect(Math.abs(Math.log2(a.output.value / b.output.value))).toBeLessThan(0.5);
+    }
+  });
+  it('is not made of what draws nothing that has a name, and says so', () => {
+    const dark = applyPatch(keeper.setup, { lights: { items: { key: { on: false }, fill: { on: false } } } });
+    expect(() => recipeOf(standOn(keeper, dark))).toThrow('No key light');
+    expect(recipeSchema.safeParse({ schemaVersion: 1, name: 'x', brief: '', light: {} }).success).toBe(false);
   });
 });
 

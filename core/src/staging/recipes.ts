@@ -45,19 +45,22 @@ const PERSON = 0.23;
 /**
  * Illuminance that brings skin of albedo 0.4 to 0.45 of what the camera shows at most: L = 0.4 E / π.
  */
-const wanted = (setup: Setup): number => (0.45 * Math.PI) / 0.4 / exposureFactor(setup.camera.ev);
+export const skinWanted = (setup: Setup): number => (0.45 * Math.PI) / 0.4 / exposureFactor(setup.camera.ev);
+
+/** How much larger the head is than a grown person's. */
+export const headScale = (setup: Setup): number => setupHead(setup).headHeight / PERSON;
 
 /** Luminance for a source of an area at a distance that gives an illuminance, when it faces the head. */
 const bright = (E: number, area: number, distance: number): number => (E * distance * distance) / area;
 
 const stand = (setup: Setup) => {
   const head = setupHead(setup),
-    k = head.headHeight / PERSON;
+    k = headScale(setup);
   const camera = placeOf(head, setup.camera.position);
   return {
     k,
     camera,
-    E: wanted(setup),
+    E: skinWanted(setup),
     metres: (v: number) => round(v * k, 3),
     /** Across a source, for this head. */
     size: (v: number) => clamp(round(v * k, 3), LIMITS.size),

@@ -1,7 +1,7 @@
 // What a placing did, in sentences.
-import type { Catchlight, Reason } from '../face/index.ts';
+import type { Catchlight, Pattern, Reason } from '../face/index.ts';
 import type { Target } from '../setup/index.ts';
-import { blockerWords, hourOf, reasonWords } from './reading.ts';
+import { blockerWords, hourOf, patternName, reasonWords } from './reading.ts';
 
 const degrees = (v: number): string => `${Math.round(Math.abs(v))}°`;
 
@@ -9,11 +9,22 @@ const degrees = (v: number): string => `${Math.round(Math.abs(v))}°`;
 export function placedWords(
   name: string,
   wished: string,
-  placed: { azimuth: number; elevation: number; reached: boolean; lacks?: Reason; instead?: string },
+  placed: {
+    azimuth: number;
+    elevation: number;
+    reached: boolean;
+    lacks?: Reason;
+    instead?: string;
+    margin?: { degrees: number; reached: boolean; becomes?: string };
+  },
 ): string {
-  const { azimuth, elevation, reached, lacks, instead } = placed;
+  const { azimuth, elevation, reached, lacks, instead, margin } = placed;
   const round = Math.abs(azimuth) < 1 ? 'straight in front' : `${degrees(azimuth)} to the figure’s ${azimuth > 0 ? 'left' : 'right'}`;
   const where = `${name} stands ${round}, ${degrees(elevation)} ${elevation < 0 ? 'down' : 'up'}`;
+  if (reached && margin)
+    return margin.reached
+      ? `${wished}: ${where}. It holds ${margin.degrees}° any way.`
+      : `${wished}: ${where}. It does not hold ${margin.degrees}° any way: nearer than that ${margin.becomes ? `it becomes ${margin.becomes.toLowerCase()}` : 'it is lost'}.`;
   if (reached) return `${wished}: ${where}.`;
   return `${wished} is not to be had on this face by ${name}${instead ? `: it draws ${instead.toLowerCase()} at the best place` : ''}${lacks ? `; ${reasonWords(lacks)}` : ''}. ${where}.`;
 }
@@ -133,4 +144,27 @@ export function moveWords(name: string, from: At, to: At): string {
     ...(up === 0 ? [] : [`${Math.abs(up)}° ${up > 0 ? 'higher' : 'lower'}`]),
   ];
   return said.length ? `${name} ${said.join(' and ')} would do it` : `${name} is all but there`;
+}
+
+const metresWords = (v: number): string => (v < 1 ? `${Math.round(v * 100)} cm` : `${Number(v.toFixed(2))} m`);
+
+/** An intention of one's own in a line. */
+export function recipeWords(light: {
+  key: { pattern: Pattern; width: number; height: number; kelvin: number };
+  ratio?: number;
+  fill?: unknown;
+  rim?: unknown;
+  kick?: unknown;
+  eye?: { clock: number };
+  backdrop?: unknown;
+}): string {
+  const { key, ratio, fill, rim, kick, eye, backdrop } = light;
+  const said = [
+    `${patternName(key.pattern).toLowerCase()} by ${metresWords(key.width)} × ${metresWords(key.height)} at ${Math.round(key.kelvin)} K`,
+    ...(ratio ? [`${Number(ratio.toFixed(1))} : 1`] : fill ? ['filled'] : ['no fill']),
+    ...(rim && kick ? ['an edge on both sides'] : rim ? ['a rim'] : kick ? ['a kick'] : []),
+    ...(eye ? [`catchlight at ${hourOf(eye.clock)} o’clock`] : []),
+    ...(backdrop ? ['light on the backdrop'] : []),
+  ];
+  return said.join(', ');
 }

@@ -1,9 +1,10 @@
-import { createSetupSchema, historyWishSchema, listWishSchema, patchSchema, requestIdSchema, revisionSchema } from '@plinket/contract';
+import { createSetupSchema, historyWishSchema, patchSchema, requestIdSchema, revisionSchema } from '@plinket/contract';
 import type { Patch } from '@plinket/core';
-import { Router, type Request } from 'express';
+import type { Request, Router } from 'express';
 import { inTime, idOf, read, route } from '../door/route.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import type { SetupService } from '../services/setups.ts';
+import { documentRoutes, tagged } from './documents.ts';
 
 /** The revision in If-Match: a number in quotation marks. */
 function revisionOf(req: Request): number {
@@ -22,42 +23,15 @@ function requestOf(req: Request): string | undefined {
 }
 
 export function setupRoutes(setups: SetupService): Router {
-  const router = Router();
-  const tagged = <T extends { revision: number }>(record: T, status = 200, headers = {}) => ({
-    status,
-    headers: { ...headers, ETag: `"${record.revision}"` },
-    body: record,
-  });
-  router
-    .route('/setups')
-    .get(route(async (req) => ({ body: await inTime(setups.list(read(listWishSchema, req.query, 'The list cannot be shown.'))) })))
-    .post(
-      route(async (req) => {
-        const { document } = read(createSetupSchema, req.body, 'The setup was not kept.');
-        const record = await inTime(setups.create(document));
-        return tagged(record, 201, { Location: `/api/setups/${record.id}` });
-      }),
-    );
-  router
-    .route('/setups/:id')
-    .get(route(async (req) => tagged(await inTime(setups.get(idOf(req))))))
-    .patch(
-      route(async (req) => {
-        if (!req.is('application/merge-patch+json'))
-          throw new HttpProblem(415, 'media-type', 'A body of type application/merge-patch+json is needed.');
-        const patch = read(patchSchema, req.body, 'The patch was not kept.') as Patch;
-        return tagged(await inTime(setups.patch(idOf(req), { revision: revisionOf(req), request: requestOf(req) }, patch)));
-      }),
-    )
-    .delete(
-      route(async (req) => {
-        await inTime(setups.remove(idOf(req)));
-        return { status: 204 };
-      }),
-    );
-  router.post(
-    '/setups/:id/restore',
-    route(async (req) => tagged(await inTime(setups.restore(idOf(req))))),
+  const router = documentRoutes('/setups', 'setup', createSetupSchema, setups);
+  router.patch(
+    '/setups/:id',
+    route(async (req) => {
+      if (!req.is('application/merge-patch+json'))
+        throw new HttpProblem(415, 'media-type', 'A body of type application/merge-patch+json is needed.');
+      const patch = read(patchSchema, req.body, 'The patch was not kept.') as Patch;
+      return tagged(await inTime(setups.patch(idOf(req), { revision: revisionOf(req), request: requestOf(req) }, patch)));
+    }),
   );
   router.get(
     '/setups/:id/history',

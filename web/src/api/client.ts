@@ -8,6 +8,7 @@ import {
   problemSchema,
   proofListSchema,
   proofSchema,
+  recipeRecordSchema,
   setupListSchema,
   setupRecordSchema,
   type AssetList,
@@ -20,10 +21,11 @@ import {
   type Problem,
   type Proof,
   type ProofList,
+  type RecipeRecord,
   type SetupList,
   type SetupRecord,
 } from '@plinket/contract';
-import type { Patch, Setup } from '@plinket/core';
+import type { Patch, Recipe, Setup } from '@plinket/core';
 import type { z } from 'zod';
 
 /** The server refused, with its reasons. */
@@ -117,6 +119,15 @@ export const api = {
     ),
   removeSetup: async (id: string): Promise<void> => void (await call(`/setups/${id}`, { method: 'DELETE' })),
   restoreSetup: (id: string): Promise<SetupRecord> => read(setupRecordSchema, call(`/setups/${id}/restore`, { method: 'POST' })),
+  recipes: (wish: ListWish = {}): Promise<SetupList> => read(setupListSchema, call(`/recipes${query(wish)}`)),
+  recipe: (id: string): Promise<RecipeRecord> => read(recipeRecordSchema, call(`/recipes/${id}`)),
+  createRecipe: (document: Recipe): Promise<RecipeRecord> =>
+    read(
+      recipeRecordSchema,
+      call('/recipes', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ document }) }),
+    ),
+  removeRecipe: async (id: string): Promise<void> => void (await call(`/recipes/${id}`, { method: 'DELETE' })),
+  restoreRecipe: (id: string): Promise<RecipeRecord> => read(recipeRecordSchema, call(`/recipes/${id}/restore`, { method: 'POST' })),
   assets: (wish: ListWish = {}): Promise<AssetList> => read(assetListSchema, call(`/assets${query(wish)}`)),
   removeAsset: async (sha256: string): Promise<void> => void (await call(`/assets/${sha256}`, { method: 'DELETE' })),
   restoreAsset: (sha256: string): Promise<AssetRecord> => read(assetSchema, call(`/assets/${sha256}/restore`, { method: 'POST' })),

@@ -1,4 +1,4 @@
-import type { HeadFrame, FigureProxy, PatternGrid, Picked, Placed, Setup, StandIn, Subject } from '@plinket/core';
+import type { HeadFrame, FigureProxy, PatternGrid, Picked, Placed, Setup, StandIn, Subject, Taken } from '@plinket/core';
 import ownUrl from '../../../kernel/build/kernel.wasm?url';
 import filmUrl from '../../../kernel/build/film.wasm?url';
 import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
@@ -81,6 +81,11 @@ export class StageEngine {
     return this.ask((request) => this.post({ type: 'directions', request }));
   }
 
+  /** What the rig is, as an intention says it. @throws RefusedFile that says why that cannot be said */
+  takeRecipe(): Promise<Taken> {
+    return this.ask((request) => this.post({ type: 'take', request }));
+  }
+
   /** What lies under a point of the picture, 0…1 from its left and top; nothing where no surface is. */
   pick(x: number, y: number): Promise<Picked | undefined> {
     return this.ask((request) => this.post({ type: 'pick', request, x, y }));
@@ -154,6 +159,7 @@ export class StageEngine {
     else if (message.type === 'placed') answer(message.placed);
     else if (message.type === 'asked') answer(message.asked);
     else if (message.type === 'directions') answer(message.grid);
+    else if (message.type === 'taken') answer(message.taken);
     else if (message.type === 'contacts') answer(message.pictures);
     else if (message.type === 'head') answer(message.report);
     else if (message.type === 'parts') answer(message.character);

@@ -14,6 +14,7 @@ import {
   type Placed,
   type PlaceWish,
   type Seen,
+  type Taken,
   type Targets,
   stanceOf,
   type StandIn,
@@ -68,6 +69,8 @@ export type ToEngine =
   /** Reads the face over times of its clip, seconds; none stops that. */
   | { type: 'over'; times: readonly number[] }
   | { type: 'directions'; request: number }
+  /** What the rig is, as an intention says it. */
+  | { type: 'take'; request: number }
   | { type: 'pick'; request: number; x: number; y: number }
   | { type: 'head'; request: number; asset: string; name: string; head: HeadFrame }
   | { type: 'proxy'; request: number; asset: string; name: string; pose?: Subject['pose'] }
@@ -254,6 +257,7 @@ export type FromEngine =
   | { type: 'placed'; request: number; placed: Placed }
   | { type: 'asked'; request: number; asked: Asked | undefined }
   | { type: 'directions'; request: number; grid: PatternGrid }
+  | { type: 'taken'; request: number; taken: Taken }
   | { type: 'picked'; request: number; picked: Picked | undefined }
   | { type: 'proxied'; request: number; proxy: FigureProxy }
   | { type: 'head'; request: number; report: HeadReport }

@@ -1,4 +1,16 @@
-import { compile, firstInSight, ImportError, OPENNESS, orderOf, pickAt, place, writePng, type Placed, type Scene } from '@plinket/core';
+import {
+  compile,
+  firstInSight,
+  ImportError,
+  OPENNESS,
+  orderOf,
+  pickAt,
+  place,
+  recipeOf,
+  writePng,
+  type Placed,
+  type Scene,
+} from '@plinket/core';
 import type { FilmMath, Pool } from '@plinket/engine';
 import { Characters } from './characters.ts';
 import { StageFiles } from './files.ts';
@@ -112,6 +124,12 @@ export class StageSession {
         break;
       case 'over':
         this.over(message.times);
+        break;
+      case 'take':
+        this.reply(
+          message.request,
+          Promise.resolve().then((): Answer => [{ type: 'taken', request: message.request, taken: recipeOf(this.faces().stand()) }]),
+        );
         break;
       case 'directions':
         this.reply(

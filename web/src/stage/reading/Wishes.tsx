@@ -1,49 +1,15 @@
-import { BRIEFS, orderOf, patternName, PATTERNS, type PatternWish } from '@plinket/core';
-import { useState, type ReactNode } from 'react';
+import { KEY_PATTERNS, orderOf, patternName, type KeyPattern } from '@plinket/core';
+import { useState } from 'react';
 import { letterOf } from '../../parts/identity.ts';
 import { useDoc, useStage, useView } from '../context.ts';
+import { Beginnings } from './Beginnings.tsx';
+import { Choice, Row } from './Choice.tsx';
 import { usePlacing } from './placing.ts';
 
-const PATTERN_WISHES = PATTERNS.filter((p): p is PatternWish['pattern'] => p !== 'clamshell');
 const RATIOS = [2, 3, 4, 8];
+/** Degrees by which light or head may turn, and the pattern shall hold. */
+const MARGINS = [0, 6, 10, 15];
 const HOURS = [10, 11, 12, 1, 2, 3, 6, 9];
-const SELECT = 'select select-xs h-6 min-h-0 shrink-0 py-0';
-
-function Row({ label, children }: { label: string; children: ReactNode }) {
-  return (
-    <div className="flex min-h-6.5 items-center gap-1 whitespace-nowrap">
-      <span className="quiet w-16 shrink-0">{label}</span>
-      {children}
-    </div>
-  );
-}
-
-interface ChoiceProps<T> {
-  label: string;
-  value: T;
-  of: readonly (readonly [T, string])[];
-  choose: (v: T) => void;
-  /** Width that the longest of them needs. */
-  wide: string;
-}
-
-function Choice<T extends string | number>({ label, value, of, choose, wide }: ChoiceProps<T>) {
-  return (
-    <select
-      className={`${SELECT} ${wide}`}
-      aria-label={label}
-      value={value}
-      onChange={(e) => choose(of.find(([v]) => String(v) === e.target.value)![0])}
-    >
-      {of.map(([v, words]) => (
-        <option key={v} value={v}>
-          {words}
-        </option>
-      ))}
-    </select>
-  );
-}
-
 /** Everything that may be wished of the light in hand, or of all. Each is shown first, is one step of undo, and says what it could not reach. */
 export function Wishes() {
   const { view } = useStage();
@@ -52,9 +18,9 @@ export function Wishes() {
   const spots = useView((v) => v.spots);
   const lights = useDoc((d) => d.setup.lights);
   const { ask, busy } = usePlacing();
-  const [brief, setBrief] = useState(BRIEFS[0]!.id);
-  const [pattern, setPattern] = useState<PatternWish['pattern']>('loop');
+  const [pattern, setPattern] = useState<KeyPattern>('loop');
   const [from, setFrom] = useState<'left' | 'right'>('left');
+  const [margin, setMargin] = useState(0);
   const [clock, setClock] = useState(10);
   const [eyes, setEyes] = useState<'left' | 'right' | 'both'>('both');
   const order = orderOf(lights),
@@ -69,34 +35,27 @@ export function Wishes() {
   const small = 'btn btn-xs h-6 px-1.5';
   return (
     <div className="min-h-0 flex-1 overflow-y-auto" data-testid="wishes">
-      <Row label="begin">
-        <Choice label="Intention" wide="w-28" value={brief} of={BRIEFS.map((b) => [b.id, b.name] as const)} choose={setBrief} />
-        <button className={small} disabled={busy} onClick={() => ask({ kind: 'brief', brief }, '')}>
-          Begin
-        </button>
-        <span className="quiet min-w-0 truncate" title={BRIEFS.find((b) => b.id === brief)!.words}>
-          {BRIEFS.find((b) => b.id === brief)!.words}
-        </span>
-      </Row>
+      <Beginnings />
       <Row label="pattern">
         <Choice
           label="Pattern"
-          wide="w-33"
+          wide="w-27"
           value={pattern}
-          of={PATTERN_WISHES.map((p) => [p, patternName(p)] as const)}
+          of={KEY_PATTERNS.map((p) => [p, patternName(p)] as const)}
           choose={setPattern}
         />
         <Choice
           label="From the figure’s"
-          wide="w-29"
+          wide="w-20"
           value={from}
           of={[
-            ['left', 'from its left'],
-            ['right', 'from its right'],
+            ['left', 'its left'],
+            ['right', 'its right'],
           ]}
           choose={setFrom}
         />
-        <button className={small} disabled={off} onClick={() => ask({ kind: 'pattern', pattern, from })}>
+        <Choice label="Margin" wide="w-17" value={margin} of={MARGINS.map((m) => [m, m ? `± ${m}°` : 'any'] as const)} choose={setMargin} />
+        <button className={small} disabled={off} onClick={() => ask({ kind: 'pattern', pattern, from, ...(margin ? { margin } : {}) })}>
           Place {letter}
         </button>
       </Row>
