@@ -34,6 +34,6 @@ const router = createBrowserRouter([
 createRoot(document.getElementById('root')!).render(
   <QueryClientProvider client={queries}>
     <RouterProvider router={router} />
-    <Toaster position="bottom-right" theme="dark" toastOptions={{ style: { borderRadius: 4 } }} />
+    <Toaster position="bottom-right" theme="dark" duration={6000} toastOptions={{ style: { borderRadius: 4 } }} />
   </QueryClientProvider>,
 );

@@ -35,13 +35,17 @@ const BEHIND = 0.1,
 /** A nose whose base stands further before the pupils than this, in heights of the head, is a muzzle; a human one stands less than 0.1 before them. */
 const MUZZLE = 0.14;
 
+/** Whether the nose of a face is that of a muzzle. */
+export const isMuzzle = ({ face: { points } }: Pick<FaceMap, 'face'>): boolean => points.noseBase[2] - points.pupilL[2] >= MUZZLE;
+
 /**
  * Whether a place that is not of the nose itself still belongs to its form: flanks of a muzzle. Where they turn away from the light the eye sees the
  * nose's shadow.
  */
-function onMuzzle({ local, region, face, measures }: FaceMap, c: number): boolean {
-  const { noseBase, pupilL } = face.points;
-  if (noseBase[2] - pupilL[2] < MUZZLE || region[c] === OF_NOSE) return false;
+function onMuzzle(map: FaceMap, c: number): boolean {
+  const { local, region, face, measures } = map,
+    { noseBase, pupilL } = face.points;
+  if (!isMuzzle(map) || region[c] === OF_NOSE) return false;
   const aside = Math.abs(local[c * 3]! - noseBase[0]);
   return local[c * 3 + 2]! > noseBase[2] - BEHIND && aside < ASIDE * measures.noseWide && local[c * 3 + 1]! < pupilL[1];
 }

@@ -3,7 +3,7 @@ import { add, DEGREE, dot, normalize, sub, type Vec3 } from '../math/index.ts';
 import { placeOf } from '../setup/index.ts';
 import { azimuthOf, COLUMNS } from './grid.ts';
 import { CELLS, type FaceMap } from './map.ts';
-import { areaOf, groups, LIT, marked, NOSE_CAST, shadesOf } from './dark.ts';
+import { areaOf, groups, isMuzzle, LIT, marked, NOSE_CAST, shadesOf } from './dark.ts';
 import type { CellLight, FaceLight } from './lookup.ts';
 import { regionNumber } from './regions.ts';
 
@@ -72,6 +72,18 @@ export function directionOfLight(map: FaceMap, light: FaceLight): { azimuth: num
 
 const localOf = (map: FaceMap, c: number): Vec3 => [map.local[c * 3]!, map.local[c * 3 + 1]!, map.local[c * 3 + 2]!];
 
+/** The middle of places, by their areas. */
+function middleOf(map: FaceMap, cells: readonly number[]): Vec3 {
+  const sum: Vec3 = [0, 0, 0];
+  let all = 0;
+  for (const c of cells) {
+    const area = map.area[c]!;
+    localOf(map, c).forEach((v, k) => (sum[k] = sum[k]! + v * area));
+    all += area;
+  }
+  return sum.map((v) => v / all) as Vec3;
+}
+
 function noseShadow(map: FaceMap, shades: Uint8Array, direction: { azimuth: number; elevation: number }): NoseShadow | undefined {
   const { points, frame } = map.face,
     { measures } = map,
@@ -105,11 +117,13 @@ function noseShadow(map: FaceMap, shades: Uint8Array, direction: { azimuth: numb
     }
   }
   const mouth = end[0] > bx ? points.mouthCornerL : points.mouthCornerR;
+  // a muzzle's shadow ends under the chin wherever light comes from: there its middle says where it leans
+  const leans = isMuzzle(map) ? middleOf(map, cells) : end;
   return {
     cells,
     area,
     share,
-    slant: Math.atan2(end[0] - tip[0], tip[1] - end[1]) / DEGREE,
+    slant: Math.atan2(leans[0] - tip[0], tip[1] - leans[1]) / DEGREE,
     reach: Math.hypot(end[0] - bx, end[1] - by) / Math.hypot(mouth[0] - bx, mouth[1] - by),
   };
 }
@@ -197,8 +211,8 @@ function patchOf(map: FaceMap, shades: Uint8Array, sign: number): Features['patc
   const below = marked((c) => {
     if (!map.front[c] || shades[c] !== LIT) return false;
     if (NOT_CHEEK.has(map.region[c]!)) return false;
-    // only below the eye: what is lit above it is another matter
-    return map.local[c * 3 + 1]! < pupil[1] - 0.4 * measures.eyeHigh;
+    // only below the lid: between the eyes light finds its way to the near side as a rule
+    return map.local[c * 3 + 1]! < pupil[1] - 1.2 * measures.eyeHigh;
   });
   for (const cells of groups(map, below)) {
     const xs = cells.map((c) => sign * (map.local[c * 3]! - middle));

@@ -61,6 +61,9 @@ export interface Placed {
   text: string;
 }
 
+/** A place so near the middle of the head is inside of it, in heights of the head; common practice, no source. */
+const INSIDE = 0.75;
+
 /** A light of the setup that may be changed. @throws Error that says why it may not */
 function lightOf({ setup }: Stand, id: string): Light {
   const light = setup.lights.items[id];
@@ -103,6 +106,11 @@ export function place(stand: Stand, id: string, wish: PlaceWish): Placed {
       if (!found)
         throw new Error('These points tell no light: they fall together, or their lines do not meet before what casts the shadow.');
       const { azimuth, elevation, distance, miss } = found;
+      const inside = INSIDE * headAround(stand.setup, light).headHeight;
+      if (distance !== undefined && distance < inside)
+        throw new Error(
+          `These lines meet ${Math.round(distance * 100)} cm from the middle of the head, inside of it: point at edges that are further apart.`,
+        );
       return {
         patch: placePatch(id, { azimuth, elevation, ...(distance === undefined ? {} : { distance }) }),
         reached: true,

@@ -292,6 +292,15 @@ describe('pairs and rims', () => {
     expect(at.azimuth).toBeLessThan(-95);
     expect(() => place(stand, 'fill', { kind: 'rim', normals: [scale(forward, -1)] })).toThrow('silhouette');
   });
+  it('the light of a shadow does not stand inside the head', () => {
+    const { origin, x, z } = headInWorld(keeper.setup.subjects.items['who']!);
+    const inside = add(origin, scale(z, 0.02));
+    const pair = (aside: number) => {
+      const casts = add(inside, add(scale(x, aside), scale(z, 0.1)));
+      return { casts, falls: add(casts, sub(casts, inside)) };
+    };
+    expect(() => place(standOn(keeper), 'key', { kind: 'shadow', pairs: [pair(0.05), pair(-0.05)] })).toThrow('inside of it');
+  });
   it('says why where a light cannot be placed', () => {
     const stand = standOn(
       keeper,

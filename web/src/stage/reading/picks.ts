@@ -1,14 +1,14 @@
 import { toast } from 'sonner';
 import type { Spot } from '../../engine/messages.ts';
 import { useStage } from '../context.ts';
-import { usePlacing } from './placing.ts';
+import { leavePreview, usePlacing } from './placing.ts';
 
 /** Points of one pair of a shadow. */
 const PAIR = 2;
 
 /** Takes a click on the picture that a wish or a question waits for; answers whether one did. */
 export function useFacePicks(): (spot: Spot) => boolean {
-  const { engine, view } = useStage();
+  const { doc, engine, view } = useStage();
   const { ask } = usePlacing();
   return (spot) => {
     const { picking, spots } = view.getState();
@@ -27,6 +27,8 @@ export function useFacePicks(): (spot: Spot) => boolean {
         const all = [...spots, spot];
         view.setState({ spots: all });
         if (all.length % PAIR !== 0) return true;
+        // two pairs say it better than one: what that showed was not kept
+        if (all.length > PAIR) leavePreview({ doc, view });
         view.setState({ picking: undefined, ...(all.length >= 2 * PAIR ? { spots: [] } : {}) });
         ask({
           kind: 'shadow',
