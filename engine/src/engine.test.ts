@@ -88,34 +88,38 @@ describe('the engine', () => {
     const size = { ...options, coarse: true, width: 320, height: 256 };
     const at = (azimuth: number, stops = 0) =>
       compile(applyPatch(setup, { lights: { items: { key: { stops, place: { azimuth } } } } }), () => undefined, scene);
-    /** A renderer with its first picture, as wish 1. */
-    const begun = async (slow = 0) => {
-      const port = localPort(slow);
+    /** What came is heard, and a worker that waits for it does its next piece of work. */
+    const turn = async (turns: (() => void)[] = []) => {
+      await new Promise((resolve) => setTimeout(resolve, 1));
+      turns.shift()?.();
+    };
+    /** A renderer with its first picture, as wish 1; `turns`: where its worker waits with what it has to do. */
+    const begun = async (turns?: (() => void)[]) => {
+      const port = ports.local(0, turns && ((run) => turns.push(run)));
       const pool = poolOf([port], loadKernel(false));
       const renderer = new Renderer(pool);
-      await new Promise<void>((resolve) => {
-        renderer.onProgress = () => renderer.set.presentable && resolve();
-        update(renderer, at(0), size, 1);
-      });
+      update(renderer, at(0), size, 1);
+      while (!renderer.set.presentable) await turn(turns);
       expect(renderer.shown).toBe(1);
       return { renderer, port, pool };
     };
 
     it('pictures come all the while: the one on its way is finished, then the newest wish is taken', async () => {
-      // six tiles take longer than the hand
-      const { renderer } = await begun(4);
+      // the hand moves once for each turn of the worker, and a picture takes six tiles
+      const turns: (() => void)[] = [];
+      const { renderer } = await begun(turns);
       const seen = new Set<number>();
       renderer.onProgress = () => void seen.add(renderer.shown);
       for (let mark = 2; mark <= 120; mark++) {
         update(renderer, at(mark), size, mark);
-        await new Promise((resolve) => setTimeout(resolve, 8));
+        await turn(turns);
       }
       // several of them while the hand moved, in order, and not each one
       const marks = [...seen];
       expect(marks.length).toBeGreaterThan(3);
       expect(marks.length).toBeLessThan(90);
       expect(marks).toEqual([...marks].sort((a, b) => a - b));
-      await new Promise<void>((resolve) => (renderer.onProgress = () => renderer.shown === 120 && resolve()));
+      while (renderer.shown < 120) await turn(turns);
       const key = renderer.set.films.get('key')!;
       expect(key.key).toBe(at(120).lights.find((l) => l.id === 'key')!.key);
     });

@@ -3,6 +3,19 @@ import { DataSource } from 'typeorm';
 import { AssetEntity, BlobRefEntity, DocumentEntity, OriginalEntity, PatchEntity, ProofEntity } from './entities.ts';
 import { First1795000000000, Ground1797000000000, Originals1796000000000, Snapshots1798000000000 } from './migrations.ts';
 
+/** A database that does not answer in time at the start is asked so often: a busy machine takes longer than one that serves. */
+const TRIES = 8;
+
+/** Connects, and tries again where no answer came in time. */
+export async function initialized(source: Pick<DataSource, 'initialize'>, tries = TRIES): Promise<void> {
+  try {
+    await source.initialize();
+  } catch (error) {
+    if (tries <= 1 || !/timeout/i.test((error as Error).message)) throw error;
+    await initialized(source, tries - 1);
+  }
+}
+
 /** Opens the database and brings its tables up to date. Never synchronises by itself. */
 export async function openDatabase(url: string): Promise<DataSource> {
   const source = new DataSource({
@@ -25,7 +38,7 @@ export async function openDatabase(url: string): Promise<DataSource> {
     },
     poolErrorHandler: () => undefined,
   });
-  await source.initialize();
+  await initialized(source);
   await source.runMigrations({ transaction: 'all' });
   return source;
 }
