@@ -15,7 +15,7 @@ interface Begun {
 }
 
 /** Samples of a tile that are traced before what has come meanwhile is heard. Always as many, so that sums do not depend on time. */
-const SLICE = 1;
+const SLICE = 2;
 
 /** The worker's side: holds a geometry and does the jobs that come, the urgent ones first. */
 class Served {
