@@ -42,8 +42,8 @@ export interface Limits {
   /** Share of the face that is lit in flat light, least of the farther half with a loop and under a butterfly. */
   flat: number;
   loop: number;
-  /** … and of the nearer half with a loop. */
   butterfly: number;
+  /** … and of the nearer half with a loop. */
   near: number;
   /** Least shadow of a nose and least lit patch, in squares of the nose's length; how far aside a nose's shadow begins, in distances of the pupils. */
   shadow: number;

@@ -34,13 +34,9 @@ export interface DocumentRecord<D> {
   updatedAt: string;
 }
 
-export const setupRecordSchema = z.object({
-  id: idSchema,
-  revision: z.number().int().positive(),
-  document: setupSchema,
-  createdAt: iso,
-  updatedAt: iso,
-});
+const recordSchema = <T extends z.ZodType>(document: T) =>
+  z.object({ id: idSchema, revision: z.number().int().positive(), document, createdAt: iso, updatedAt: iso });
+export const setupRecordSchema = recordSchema(setupSchema);
 /** Which page of a list: words to find, how many, and the `next` of the page before. */
 export const listWishSchema = z.object({
   search: z
@@ -66,13 +62,7 @@ export const setupSummarySchema = z.object({
 export const setupListSchema = pageSchema(setupSummarySchema);
 export const createSetupSchema = z.strictObject({ document: setupSchema });
 /** An intention of one's own. */
-export const recipeRecordSchema = z.object({
-  id: idSchema,
-  revision: z.number().int().positive(),
-  document: recipeSchema,
-  createdAt: iso,
-  updatedAt: iso,
-});
+export const recipeRecordSchema = recordSchema(recipeSchema);
 export const createRecipeSchema = z.strictObject({ document: recipeSchema });
 /** A JSON Merge Patch (RFC 7396) on the document: an object, checked against the setup's schema once applied. */
 export const patchSchema = z.record(z.string(), z.unknown());

@@ -128,7 +128,7 @@ export function scoresOf(f: Features, below?: Below): Score[] {
     .asks('the face is dark', f.lit * 100, '%', 'most', 24, 8)
     .asks('the light stands behind', Math.abs(f.azimuth), '°', 'least', 97, 12);
   const flat = above(new Case('flat'))
-    .asks('nearly all of the face is lit', f.lit * 100, '%', 'least', 75, 5)
+    .asks('most of the face is lit', f.lit * 100, '%', 'least', 75, 5)
     .needs('the nose casts no shadow to speak of', f.nose === undefined || f.nose.share < 0.03 || f.nose.reach < 0.35);
   return [loop, triangle, split, butterfly, clamshell, under, rim, flat].map((c) => c.scored).sort((a, b) => b.score - a.score);
 }

@@ -165,24 +165,13 @@ export function develop(
     m6 = load<f32>(matrix, 24),
     m7 = load<f32>(matrix, 28),
     m8 = load<f32>(matrix, 32);
-  let x = 0,
-    y = 0;
-  for (let i = 0; i < pixels; i++) {
-    if (x == 0 && kind != 3) {
-      const row = mask ? mask + (<usize>((y & 63) << 6) << 2) : 0;
-      x = developFours(src, min(width, pixels - i), dst, kind, matrix, curve, extra, row);
-      src += <usize>x * 12;
-      dst += <usize>x * 4;
-      i += x;
-      if (x == width) {
-        // taken back by the loop
-        x = 0;
-        y++;
-        i--;
-        continue;
-      }
-      if (i >= pixels) break;
-    }
+  for (let y = 0, left = pixels; left > 0; y++, left -= width) {
+    const n = min(width, left),
+      row = mask ? mask + (<usize>((y & 63) << 6) << 2) : 0;
+    let x = kind == 3 ? 0 : developFours(src, n, dst, kind, matrix, curve, extra, row);
+    src += <usize>x * 12;
+    dst += <usize>x * 4;
+    for (; x < n; x++) {
     const a = load<f32>(src),
       c = load<f32>(src, 4),
       d = load<f32>(src, 8);
@@ -226,16 +215,13 @@ export function develop(
       b = lutAt(extra, size, p, q, s, 8) * 255;
     }
     let h: f32 = 0.5;
-    if (mask) h += load<f32>(mask + (<usize>(((y & 63) << 6) | (x & 63)) << 2));
+    if (row) h += load<f32>(row + (<usize>(x & 63) << 2));
     store<u8>(dst, <u8>min(max(r + h, 0), 255));
     store<u8>(dst, <u8>min(max(g + h, 0), 255), 1);
     store<u8>(dst, <u8>min(max(b + h, 0), 255), 2);
     store<u8>(dst, 255, 3);
     src += 12;
     dst += 4;
-    if (++x == width) {
-      x = 0;
-      y++;
     }
   }
 }

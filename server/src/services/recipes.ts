@@ -19,7 +19,5 @@ const recipeKind: KindOf<Recipe> = {
   missing: () => Promise.resolve([]),
 };
 
-export type RecipeService = DocumentService<Recipe>;
-
 /** The intentions that a server keeps. */
-export const recipeService = (manager: EntityManager): RecipeService => new DocumentService(manager, recipeKind);
+export const recipeService = (manager: EntityManager): DocumentService<Recipe> => new DocumentService(manager, recipeKind);

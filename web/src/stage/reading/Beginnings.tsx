@@ -20,6 +20,7 @@ export function Beginnings() {
   const removal = useRemoval(RECIPES);
   const [chosen, setChosen] = useState<string>(BRIEFS[0]!.id);
   const [naming, setNaming] = useState(false);
+  const [keeping, setKeeping] = useState(false);
   const mine = own.find((r) => r.id === chosen),
     shipped = BRIEFS.find((b) => b.id === chosen) ?? BRIEFS[0]!;
   const words = mine?.brief ?? shipped.words;
@@ -31,6 +32,7 @@ export function Beginnings() {
       .catch((error: Error) => toast.error(`${mine.name} could not be begun: ${error.message}`));
   };
   const keep = async (name: string) => {
+    setKeeping(true);
     try {
       const { light, left } = await engine.takeRecipe();
       const { id } = await api.createRecipe({ schemaVersion: RECIPE_VERSION, name, brief: recipeWords(light), light });
@@ -40,6 +42,8 @@ export function Beginnings() {
       toast(`${name} is kept${left.length ? `, without ${left.join(', ')}: an intention does not say such lights` : ''}`);
     } catch (error) {
       toast.error(`The rig was not kept: ${(error as Error).message}`);
+    } finally {
+      setKeeping(false);
     }
   };
   return (
@@ -119,7 +123,9 @@ export function Beginnings() {
               autoFocus
               onKeyDown={(e) => e.key === 'Escape' && (e.stopPropagation(), setNaming(false))}
             />
-            <button className="btn btn-xs h-6 px-1.5">Keep</button>
+            <button className="btn btn-xs h-6 px-1.5" disabled={keeping}>
+              Keep
+            </button>
           </form>
         </Row>
       )}

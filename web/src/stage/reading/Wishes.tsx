@@ -10,6 +10,7 @@ const RATIOS = [2, 3, 4, 8];
 /** Degrees by which light or head may turn, and the pattern shall hold. */
 const MARGINS = [0, 6, 10, 15];
 const HOURS = [10, 11, 12, 1, 2, 3, 6, 9];
+
 /** Everything that may be wished of the light in hand, or of all. Each is shown first, is one step of undo, and says what it could not reach. */
 export function Wishes() {
   const { view } = useStage();
