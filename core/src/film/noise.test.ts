@@ -66,6 +66,11 @@ describe('noise removal', () => {
   it.each(['flat', 'edge'] as const)('takes most of the noise out and keeps edges: %s', (kind) => {
     const { guides, film, albedo } = scene(simd, kind);
     const smoother = new Smoother(simd, guides);
+    // given up in the middle of what all films share: the next one goes on with it
+    const given = smoother.steps(film, N);
+    for (let i = 0; i < 3; i++) given.next();
+    given.return();
+    expect(film.smooth).toBeUndefined();
     expect(smoother.smooth(film, N)).toBe(true);
     expect(error(film.smooth!.planes[0]!, albedo)).toBeLessThan(0.25 * error(film.plane('diffuse')!, albedo));
     // on both sides of the edge the tone is still its own

@@ -22,6 +22,9 @@ const AROUND = 3;
 /** Samples up to which an edge is made wholly of what lies on its two sides; later it says more and more itself. */
 const EDGE_SAMPLES = 16;
 
+/** Rows that are read or written at a time: a hand may ask for its picture in between. */
+const ROWS = 64;
+
 /** Rows of a frame, from … to − 1. */
 interface Rows {
   from: number;
@@ -53,6 +56,11 @@ function toEnd(steps: Generator<undefined, void>): void {
   while (!steps.next().done);
 }
 
+/** Rows from … to − 1 in parts. */
+function* inParts({ from, to }: Rows): Generator<Rows> {
+  for (let y = from; y < to; y += ROWS) yield { from: y, to: Math.min(to, y + ROWS) };
+}
+
 /** How far off its own plane a neighbour may lie: a pixel's size at the mean distance, taken generously. */
 function reachOf(guides: Guides): number {
   let depth = 0,
@@ -78,7 +86,9 @@ export class Smoother {
   private readonly a: Float32Array;
   private readonly b: Float32Array;
   private readonly albedo: Float32Array;
-  private readonly edges: Edges;
+  private edges: Edges = { pixels: [], shares: [], near: [], far: [] };
+  /** What is made of the guides, part by part, before the first layer. */
+  private readonly preparation: Generator<undefined, void>;
 
   constructor(math: FilmMath, guides: Guides, rows: Rows = { from: 0, to: guides.height }, reach = reachOf(guides)) {
     const { width } = guides;
@@ -94,17 +104,30 @@ export class Smoother {
     this.a = math.floats(LAYER * plane);
     this.b = math.floats(LAYER * plane);
     this.albedo = new Float32Array(width * this.height * 3);
-    this.readGuides(guides, reach);
-    this.edges = findEdges(guides, rows);
+    this.preparation = this.prepare(guides, rows, reach);
   }
 
   release(): void {
     for (const a of [this.guides, this.a, this.b, ...this.weights]) this.math.free(a);
   }
 
-  private readGuides(from: Guides, reach: number): void {
+  private *prepare(guides: Guides, rows: Rows, reach: number): Generator<undefined, void> {
+    for (const part of inParts({ from: 0, to: this.height })) {
+      this.readGuides(guides, part);
+      yield;
+    }
+    // the guides have said all once the weights stand
+    for (const [i, step] of STEPS.entries()) {
+      this.math.guideWeights(this.guides, this.weights[i]!, this.shape, step, Math.max(1e-4, reach * step), 0.12);
+      yield;
+    }
+    this.edges = findEdges(guides, rows);
+    yield;
+  }
+
+  private readGuides(from: Guides, rows: Rows): void {
     const { plane, stride, first } = this.shape;
-    for (let y = 0, i = 0; y < this.height; y++)
+    for (let y = rows.from, i = y * this.width; y < rows.to; y++)
       for (let x = 0; x < this.width; x++, i++) {
         const p = this.start + i;
         const o = first + y * stride + x;
@@ -123,8 +146,6 @@ export class Smoother {
         }
         this.guides[9 * plane + o] = 1;
       }
-    // the guides have said all once the weights stand
-    STEPS.forEach((step, i) => this.math.guideWeights(this.guides, this.weights[i]!, this.shape, step, Math.max(1e-4, reach * step), 0.12));
   }
 
   /**
@@ -170,7 +191,13 @@ export class Smoother {
     above?: Float32Array,
     share = 1,
   ): Generator<undefined, void> {
-    this.read(film, layer, keep, above);
+    // whoever gives this up does not give up what the next film needs as well
+    while (!this.preparation.next().done) yield;
+    for (const part of inParts({ from: 0, to: this.height })) {
+      this.read(film, layer, part, keep, above);
+      yield;
+    }
+    this.widenVariance(film.counts[this.start + (this.height >> 1) * this.width]!);
     let src = this.a,
       out = this.b;
     for (const [i, step] of STEPS.entries()) {
@@ -178,19 +205,23 @@ export class Smoother {
       this.math.atrous(src, out, this.weights[i]!, this.shape, step, SIGMA);
       [src, out] = [out, src];
     }
+    for (const part of inParts(keep)) {
+      yield;
+      this.write(src, film, layer, to, part, share);
+    }
     yield;
-    this.write(src, film, layer, to, keep, share);
+    this.writeEdges(src, film.layers[layer]!.albedo ? this.albedo : undefined, film.counts, to, keep, share);
   }
 
   /** Brings a layer's colour, luminance and variance into the planes, without the albedo. */
-  private read(film: Film, layer: number, keep: Rows, above?: Float32Array): void {
+  private read(film: Film, layer: number, rows: Rows, keep: Rows, above?: Float32Array): void {
     const { plane, stride, first } = this.shape;
     const { a, start } = this;
     const albedo = film.layers[layer]!.albedo ? this.albedo : undefined,
       frame = film.planes[layer]!;
     const { counts } = film,
       squares = film.squares[layer]!;
-    for (let y = 0, i = 0; y < this.height; y++)
+    for (let y = rows.from, i = y * this.width; y < rows.to; y++)
       for (let x = 0; x < this.width; x++, i++) {
         const o = first + y * stride + x,
           p = start + i,
@@ -213,7 +244,6 @@ export class Smoother {
           spread = squares[p]! / n - mean * mean;
         a[4 * plane + o] = spread > 0 ? (spread / (n - 1)) * k * k : 0;
       }
-    this.widenVariance(counts[this.start + (this.height >> 1) * this.width]!);
   }
 
   /**
@@ -239,10 +269,10 @@ export class Smoother {
   }
 
   /** Writes the planes' colour to a frame, with the albedo again. */
-  private write(src: Float32Array, film: Film, layer: number, to: Float32Array, keep: Rows, share: number): void {
+  private write(src: Float32Array, film: Film, layer: number, to: Float32Array, rows: Rows, share: number): void {
     const { plane, stride, first } = this.shape;
     const albedo = film.layers[layer]!.albedo ? this.albedo : undefined;
-    for (let y = keep.from; y < keep.to; y++)
+    for (let y = rows.from; y < rows.to; y++)
       for (let x = 0; x < this.width; x++) {
         const o = first + y * stride + x,
           i = y * this.width + x,
@@ -252,7 +282,6 @@ export class Smoother {
           to[q + c] = share === 1 ? smooth : to[q + c]! + (smooth - to[q + c]!) * share;
         }
       }
-    this.writeEdges(src, albedo, film.counts, to, keep, share);
   }
 
   /** Edges are made of what lies on their two sides. */

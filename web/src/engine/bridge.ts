@@ -45,6 +45,11 @@ export class StageEngine {
     this.post({ type: 'open', urls: { shared: at(sharedUrl), own: at(ownUrl), film: at(filmUrl), draco: at(dracoUrl) } });
   }
 
+  /** A hand was put on something, so that its first picture finds the cores free; or let it go. */
+  hand(down: boolean): void {
+    this.post({ type: 'hand', down });
+  }
+
   /** Shows a setup from now on; what did not change is not traced again. */
   show(setup: Setup, wish: ShowWish): void {
     this.post({ type: 'show', number: ++this.wish, setup, ...wish });

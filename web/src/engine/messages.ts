@@ -62,6 +62,8 @@ export interface ShowMessage extends ShowWish {
 export type ToEngine =
   | { type: 'open'; urls: EngineUrls }
   | ShowMessage
+  /** A hand was put on something, or let it go. */
+  | { type: 'hand'; down: boolean }
   | { type: 'shelved'; request: number; asset: string; name: string }
   | { type: 'stand-in'; request: number; kind: StandIn }
   | { type: 'place'; request: number; light: string; wish: Wished }

@@ -32,6 +32,8 @@ const HAND_MS = 300;
 const SOME = 7;
 /** A hand that has moved nothing for so long is no longer waited for: the finer picture is traced. */
 const HOLD_MS = 130;
+/** And so long while it is still on it: a slow hand's next move may come later than that. */
+const DOWN_MS = 500;
 /** How long the finished picture stands before it is traced once more at the screen's resolution, and from how many times the pixels on. */
 const FULL_MS = 1000,
   FULL_FROM = 1.15;
@@ -64,13 +66,18 @@ export class Painter {
   private asked: Wish | undefined;
   /** Lights that were changed since their small pictures were made. */
   private readonly changed = new Set<string>();
-  private letGo: (() => void) | undefined;
+  /** A hand is on something. */
+  private down = false;
+  /** Lets finer pictures be traced again, and forgets to. */
+  private letGo: { release(): void; forget(): void } | undefined;
   /** Called with the number of the wish that a picture just told answers. */
   onPainted: (wish: number) => void = () => undefined;
   /** Called when a picture was told while no hand is at work; `finished`: it will not become better. */
   onRest: (finished: boolean) => void = () => undefined;
   /** Forgets the full picture that is to begin. */
   private beginning: (() => void) | undefined;
+  /** Forgets what is left to do after the last picture. */
+  private chores: (() => void) | undefined;
   private timer: { due: number; forget: () => void } | undefined;
   private smoothingSoon = false;
   private wasAtWork = false;
@@ -193,14 +200,26 @@ export class Painter {
     if (this.show) this.show.at = this.clock.now();
   }
 
+  /** A hand is put on something and will change it, so that its first picture finds the cores free; or it lets go. */
+  hand(down: boolean): void {
+    this.down = down;
+    if (this.painted === 0) return;
+    if (down) {
+      this.touch();
+      this.hold();
+    } else this.letGo?.release();
+  }
+
   /** A hand moves something: nothing is traced that its next move would throw away. */
   private hold(): void {
-    this.letGo?.();
+    this.letGo?.forget();
     this.renderer.hold(true);
-    this.letGo = this.clock.after(HOLD_MS, () => {
+    const release = () => {
+      this.letGo?.forget();
       this.letGo = undefined;
       this.trying(() => this.renderer.hold(false));
-    });
+    };
+    this.letGo = { release, forget: this.clock.after(this.down ? DOWN_MS : HOLD_MS, release) };
   }
 
   /** Milliseconds since the hand last changed something. */
@@ -275,8 +294,11 @@ export class Painter {
       [pixels],
     );
     tell({ type: 'state', state: finished ? 'finished' : 'tracing' });
-    if (thumbsDue) this.paintThumbs(wish, atWork);
-    if (!atWork) maker.prepare(renderer.set, orderOf(setup.lights)[0] ?? '');
+    this.afterwards(
+      // of what is wished for by then, as the films are
+      () => thumbsDue && this.paintThumbs(this.show!.wish, atWork),
+      () => !atWork && maker.prepare(renderer.set, orderOf(setup.lights)[0] ?? ''),
+    );
     this.painted = renderer.shown;
     last.cost = clock.now() - start;
     last.frame = clock.now();
@@ -284,7 +306,23 @@ export class Painter {
     if (renderer.finished) this.begin();
     this.onPainted(renderer.shown);
     if (thumbsDue && !atWork) this.onRest(finished);
-    if (!finished && renderer.set.presentable) this.schedule(false);
+    // what comes is painted when it comes; only that all rests is judged once more
+    if (!finished && rests) this.schedule(false);
+  }
+
+  /** Does what comes after a picture piece by piece: a hand may ask for its own in between, and what is left then waits for the next one. */
+  private afterwards(...chores: (() => void)[]): void {
+    this.chores?.();
+    const next = () => {
+      const [chore] = chores.splice(0, 1);
+      this.chores = chore
+        ? this.clock.after(0, () => {
+            this.trying(chore);
+            next();
+          })
+        : undefined;
+    };
+    next();
   }
 
   /** Every light's own share, small, or those that were changed; and where balance or look changed, which tiles may rest now. */

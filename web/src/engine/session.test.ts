@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs';
-import { afterEach, describe, expect, it } from '@jest/globals';
+import { afterEach, describe, expect, it, jest } from '@jest/globals';
 import { applyPatch, STAGE_DEFAULTS, type Setup } from '@plinket/core';
 import { decode as decodePng } from 'fast-png';
-import { Pool } from '@plinket/engine';
+import { Pool, Renderer } from '@plinket/engine';
 import { Ports } from '../../../engine/src/testing.ts';
 import { plainFilmMath } from '../../../kernel/src/index.ts';
 import { panelLight, setupWith } from '../../../core/src/testing/setups.ts';
@@ -125,6 +125,25 @@ describe('a session', () => {
     const brighter = page.show(applyPatch(base, { lights: { items: { key: { stops: 2 } } } }));
     expect((await page.picture(brighter)).finished).toBe(false);
     expect((await page.hears('frame', (f) => f.finished)).wish).toBe(brighter);
+  });
+  it('a hand that is put on something finds the cores free at once, and gives them back as soon as it lets go', async () => {
+    const page = new Page();
+    await page.opened();
+    const holds = jest.spyOn(Renderer.prototype, 'hold');
+    page.say({ type: 'hand', down: true });
+    page.say({ type: 'hand', down: false });
+    page.say({ type: 'hand', down: false });
+    expect(holds.mock.calls).toEqual([[true], [false]]);
+    holds.mockRestore();
+    expect((await page.hears('frame', (f) => f.finished)).wish).toBe(1);
+  });
+  it('a hand that is there before the first picture holds nothing', async () => {
+    const page = new Page();
+    page.say({ type: 'hand', down: true });
+    page.say({ type: 'open', urls });
+    page.show(base);
+    page.say({ type: 'hand', down: true });
+    expect((await page.hears('frame', (f) => f.finished)).wish).toBe(1);
   });
   it('shares add up to the whole, each heard alone', async () => {
     const page = new Page();

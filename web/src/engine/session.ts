@@ -98,6 +98,9 @@ export class StageSession {
         this.looker?.stop();
         void this.present();
         break;
+      case 'hand':
+        this.painter?.hand(message.down);
+        break;
       case 'head':
       case 'proxy':
       case 'shelved':

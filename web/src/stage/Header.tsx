@@ -14,7 +14,8 @@ const SAVE: { [state in SyncState]: string } = {
 
 export function Header() {
   const { doc, keepProof, downloadPng } = useStage();
-  const { name, brief } = useDoc((d) => d.setup);
+  const name = useDoc((d) => d.setup.name),
+    brief = useDoc((d) => d.setup.brief);
   const save = useDoc((d) => d.save),
     reason = useDoc((d) => d.saveReason);
   const undo = useDoc((d) => d.undoSteps.at(-1)?.words);

@@ -4,7 +4,7 @@ import { toast } from 'sonner';
 import { api } from '../api/client.ts';
 import { usePages } from '../parts/pages.ts';
 import { browserStorage } from '../parts/storage.ts';
-import { inHand, useDoc, useStage, useView } from './context.ts';
+import { inHand, useDoc, useStage, useView, useViewOf } from './context.ts';
 import { useCameraHand, useLightHand } from './hands.ts';
 import type { PictureMode, ShowWish, Spot } from '../engine/messages.ts';
 import { Proofs } from './Proofs.tsx';
@@ -105,9 +105,8 @@ function useSettled(box: Size): Size {
 }
 
 /** What the engine is asked to show, by what the artist looks at. */
-function useWish(film: Size, whole: Size): ShowWish {
-  const setup = useDoc((d) => d.setup);
-  const { selected, solo, mode, clay } = useView((v) => v);
+function useWish(setup: Setup, film: Size, whole: Size): ShowWish {
+  const { selected, solo, mode, clay } = useViewOf('selected', 'solo', 'mode', 'clay');
   const { width, height } = film,
     { width: fullWidth, height: fullHeight } = whole;
   const share = mode === 'share' && selected !== undefined && setup.lights.items[selected] ? selected : undefined;
@@ -117,16 +116,53 @@ function useWish(film: Size, whole: Size): ShowWish {
   }, [width, height, fullWidth, fullHeight, solo, mode, share, clay]);
 }
 
-export function Picture() {
-  const { engine, doc, view, canvas } = useStage();
+/** Asks the engine for the picture of how things stand, at every change, and says what fails: a part of its own, so that a hand renders little else. */
+function Tracing({ film, full }: { film: Size; full: Size }) {
+  const { engine, view, canvas } = useStage();
   const setup = useDoc((d) => d.setup);
-  const id = useDoc((d) => d.id);
-  const { along, showProof, afar, failure, engineState, wipe, picking, set } = useView((v) => v);
-  const { ref, width, height, film, full } = useFit(setup.camera.aspect);
-  const wish = useWish(film, full);
-  const proofs = usePages(['proofs', id], (cursor) => api.proofs(id, { cursor, limit: 30 }));
+  const failure = useView((v) => v.failure);
+  const wish = useWish(setup, film, full);
   const hand = useView((v) => (v.exaggerated ? inHand(v).join(' ') : ''));
   const seen = useMemo(() => exaggerate(setup, hand), [setup, hand]);
+
+  useEffect(() => {
+    if (wish.width < 8 || wish.height < 8) return;
+    engine.show(seen, wish);
+    // which change the picture has come to, for who measures how old it is
+    if (canvas.current) canvas.current.dataset['wish'] = String(engine.wish);
+  }, [engine, seen, wish, canvas]);
+
+  if (!failure) return null;
+  return (
+    <div role="alert" className="absolute inset-x-4 bottom-4 flex items-center gap-3 rounded bg-error px-3 py-2 text-black">
+      <span className="flex-1">{failure}</span>
+      <button
+        className="btn btn-xs"
+        onClick={() => {
+          view.setState({ failure: undefined });
+          engine.show(seen, wish);
+        }}
+      >
+        Try again
+      </button>
+    </div>
+  );
+}
+
+export function Picture() {
+  const { engine, doc, view, canvas } = useStage();
+  const id = useDoc((d) => d.id);
+  const { along, showProof, afar, engineState, wipe, picking, set } = useViewOf(
+    'along',
+    'showProof',
+    'afar',
+    'engineState',
+    'wipe',
+    'picking',
+    'set',
+  );
+  const { ref, width, height, film, full } = useFit(useDoc((d) => d.setup.camera.aspect));
+  const proofs = usePages(['proofs', id], (cursor) => api.proofs(id, { cursor, limit: 30 }));
   // looking along a light is the set view's: the camera's picture stays beside it, live
   const beside = set || along !== undefined;
 
@@ -143,13 +179,6 @@ export function Picture() {
       view.setState({ frame: measured });
     };
   }, [engine, view, canvas]);
-
-  useEffect(() => {
-    if (wish.width < 8 || wish.height < 8) return;
-    engine.show(seen, wish);
-    // which change the picture has come to, for who measures how old it is
-    if (canvas.current) canvas.current.dataset['wish'] = String(engine.wish);
-  }, [engine, seen, wish, canvas]);
 
   const pickFor = useFacePicks();
   /** A click on the picture while a point is asked for: what is sharp, or aimed at, is what lies there. */
@@ -208,20 +237,7 @@ export function Picture() {
           {engineState === 'building' && <p className="absolute bottom-2 left-2 text-2xs text-white/70">reading the scene …</p>}
         </div>
         <Preview />
-        {failure && (
-          <div role="alert" className="absolute inset-x-4 bottom-4 flex items-center gap-3 rounded bg-error px-3 py-2 text-black">
-            <span className="flex-1">{failure}</span>
-            <button
-              className="btn btn-xs"
-              onClick={() => {
-                view.setState({ failure: undefined });
-                engine.show(seen, wish);
-              }}
-            >
-              Try again
-            </button>
-          </div>
-        )}
+        <Tracing film={film} full={full} />
       </div>
       <Proofs
         proofs={proofs.items ?? []}

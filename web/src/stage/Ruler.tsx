@@ -6,31 +6,47 @@ import { useView } from './context.ts';
 const WIDTH = 1000,
   HEIGHT = 26;
 
-/** How the picture's tones lie, in stops around middle grey, and what is clipped. */
-export function Ruler() {
-  const frame = useView((v) => v.frame);
-  const tones = useView((v) => v.mode === 'tones');
-  const x = useMemo(() => scaleLinear([-TONE_RANGE, TONE_RANGE], [0, WIDTH]), []);
+const x = scaleLinear([-TONE_RANGE, TONE_RANGE], [0, WIDTH]);
+const TICKS = x.ticks(13);
+
+/** How the tones lie, as a curve over the stops. */
+function Tones() {
+  const bins = useView((v) => v.frame?.bins);
   const path = useMemo(() => {
-    if (!frame) return '';
+    if (!bins) return '';
     // the ends hold everything beyond them and would flatten all else
-    const bins = [...frame.bins].map((v, i) => (i === 0 || i === TONE_BINS - 1 ? 0 : v));
-    const y = scaleSqrt([0, Math.max(1, ...bins)], [HEIGHT, 1]);
+    const inner = [...bins].map((v, i) => (i === 0 || i === TONE_BINS - 1 ? 0 : v));
+    const y = scaleSqrt([0, Math.max(1, ...inner)], [HEIGHT, 1]);
     return (
       area<number>()
         .x((_, i) => x(-TONE_RANGE + ((i + 0.5) / TONE_BINS) * 2 * TONE_RANGE))
         .y0(HEIGHT)
         .y1((v) => y(v))
-        .curve(curveMonotoneX)(bins) ?? ''
+        .curve(curveMonotoneX)(inner) ?? ''
     );
-  }, [frame, x]);
-  const clipped = frame?.clipped ?? 0,
-    crushed = frame?.crushed ?? 0;
+  }, [bins]);
+  return <path d={path} fill="oklch(72% 0 0)" />;
+}
+
+/** A share of the picture in percent; `much`: from where on it is a warning. */
+function Percent({ of, much, testid }: { of: 'clipped' | 'crushed'; much?: number; testid?: string }) {
+  const share = useView((v) => v.frame?.[of] ?? 0);
+  const loud = much !== undefined && share > much;
+  return (
+    <dd className={loud ? 'font-semibold text-warning' : 'font-semibold'} data-testid={testid}>
+      {(share * 100).toFixed(1)} %
+    </dd>
+  );
+}
+
+/** How the picture's tones lie, in stops around middle grey, and what is clipped. */
+export function Ruler() {
+  const tones = useView((v) => v.mode === 'tones');
   return (
     <section aria-label="Tones in stops around middle grey" className="flex h-14 items-end gap-8 bg-[oklch(37%_0_0)] px-5 pb-1">
       <div className="relative h-full flex-1">
         <svg viewBox={`0 0 ${WIDTH} 50`} preserveAspectRatio="none" className="h-full w-full overflow-visible" aria-hidden>
-          <path d={path} fill="oklch(72% 0 0)" />
+          <Tones />
           <line x1={0} x2={WIDTH} y1={HEIGHT} y2={HEIGHT} stroke="oklch(60% 0 0)" vectorEffect="non-scaling-stroke" />
           {tones &&
             TONE_COLOURS.map(([r, g, b], i) => (
@@ -44,7 +60,7 @@ export function Ruler() {
                 fill={`rgb(${r} ${g} ${b})`}
               />
             ))}
-          {x.ticks(13).map((t) => (
+          {TICKS.map((t) => (
             <line
               key={t}
               x1={x(t)}
@@ -56,7 +72,7 @@ export function Ruler() {
             />
           ))}
         </svg>
-        {x.ticks(13).map((t) => (
+        {TICKS.map((t) => (
           <span
             key={t}
             className="quiet absolute bottom-0 -translate-x-1/2 text-2xs leading-none"
@@ -69,13 +85,11 @@ export function Ruler() {
       <dl className="w-32 shrink-0 text-right text-2xs leading-4">
         <div className="flex justify-between">
           <dt className="quiet">clipped</dt>
-          <dd className={clipped > 0.002 ? 'font-semibold text-warning' : 'font-semibold'} data-testid="clipped">
-            {(clipped * 100).toFixed(1)} %
-          </dd>
+          <Percent of="clipped" much={0.002} testid="clipped" />
         </div>
         <div className="flex justify-between">
           <dt className="quiet">6 stops under</dt>
-          <dd className="font-semibold">{(crushed * 100).toFixed(1)} %</dd>
+          <Percent of="crushed" />
         </div>
       </dl>
     </section>

@@ -20,8 +20,7 @@ export function Sheet() {
   const { view } = useStage();
   const sheet = useView((v) => v.sheet);
   const selected = useView((v) => v.selected);
-  const setup = useDoc((d) => d.setup);
-  const light = selected === undefined ? undefined : setup.lights.items[selected];
+  const light = useDoc((d) => (selected === undefined ? undefined : d.setup.lights.items[selected]));
   return (
     <section aria-label="Sheet" className="flex min-h-0 flex-1 flex-col border-t hairline bg-base-100">
       <div role="tablist" className="flex justify-between px-3 pt-1.5">

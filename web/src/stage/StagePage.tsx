@@ -161,7 +161,12 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
   );
   return (
     <StageContext.Provider value={stage}>
-      <div className="flex h-full min-w-[1000px] flex-col overflow-hidden">
+      <div
+        className="flex h-full min-w-[1000px] flex-col overflow-hidden"
+        onPointerDownCapture={() => engine.hand(true)}
+        onPointerUpCapture={() => engine.hand(false)}
+        onPointerCancelCapture={() => engine.hand(false)}
+      >
         <Header />
         <main className="flex min-h-0 flex-1">
           <div className="grid min-h-0 min-w-0 flex-1 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">

@@ -1,6 +1,6 @@
 import { orderOf } from '@plinket/core';
 import { letterOf } from '../parts/identity.ts';
-import { inHand, useDoc, useStage, useView, type ViewState } from './context.ts';
+import { inHand, useDoc, useStage, useViewOf, type ViewState } from './context.ts';
 
 function View({
   label,
@@ -32,7 +32,18 @@ function View({
 export function Views({ hasProof }: { hasProof: boolean }) {
   const { view } = useStage();
   const order = useDoc((d) => orderOf(d.setup.lights));
-  const { selected, also, solo, exaggerated, mode, along, afar, clay, wipe, set } = useView((v) => v);
+  const { selected, also, solo, exaggerated, mode, along, afar, clay, wipe, set } = useViewOf(
+    'selected',
+    'also',
+    'solo',
+    'exaggerated',
+    'mode',
+    'along',
+    'afar',
+    'clay',
+    'wipe',
+    'set',
+  );
   const letter = (id: string | undefined) => (id === undefined ? '' : letterOf(order.indexOf(id)));
   const share = mode === 'share' && selected !== undefined;
   const said =

@@ -1,5 +1,6 @@
 import { createContext, useContext, type RefObject } from 'react';
 import { useStore } from 'zustand';
+import { useShallow } from 'zustand/react/shallow';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { Patch, Setup } from '@plinket/core';
 import type { DocumentState, DocumentStore } from '../document/store.ts';
@@ -148,6 +149,14 @@ export function useStage(): Stage {
 }
 export const useDoc = <T>(select: (s: DocumentState) => T): T => useStore(useStage().doc, select);
 export const useView = <T>(select: (s: ViewState) => T): T => useStore(useStage().view, select);
+
+/** Several things of the view at once; only a change of one of them counts. */
+export function useViewOf<K extends keyof ViewState>(...keys: K[]): Pick<ViewState, K> {
+  return useStore(
+    useStage().view,
+    useShallow((s: ViewState) => Object.fromEntries(keys.map((k) => [k, s[k]])) as Pick<ViewState, K>),
+  );
+}
 
 /** All lights in hand, the selected one first. */
 export const inHand = ({ selected, also }: Pick<ViewState, 'selected' | 'also'>): string[] =>
