@@ -155,14 +155,23 @@ export function closest(root: u32, rays: usize, hits: usize, count: i32, stack: 
   }
 }
 
-/**
- * One byte a ray: 1 where a triangle with an id below `clearFrom` stands in the way. Triangles from `clearFrom` on are
- * clear (corneas, glass): a shadow ray passes through them.
- */
-export function occluded(root: u32, rays: usize, out: usize, count: i32, clearFrom: i32, stack: usize): void {
-  const table = stack + 64,
+/** Both kinds of shadow rays. With `linked`, a constant, lanes that hit ask `table`, by the number of their object, whether it casts. */
+// @ts-ignore: decorator
+@inline
+function shadowRays(
+  root: u32,
+  rays: usize,
+  out: usize,
+  count: i32,
+  clearFrom: i32,
+  stack: usize,
+  linked: bool,
+  objects: usize,
+  table: usize,
+): void {
+  const fronts = stack + 64,
     base = stack + 320;
-  fillTable(table);
+  fillTable(fronts);
   const clear = i32x4.splat(clearFrom);
   store<u32>(base, 0);
   for (let i = 0; i < count; i++) {
@@ -207,7 +216,7 @@ export function occluded(root: u32, rays: usize, out: usize, count: i32, clearFr
         if (m) {
           cur = load<u32>(node + (<usize>ctz(m) << 2), 96);
           const rest = m & (m - 1);
-          v128.store(sp, v128.swizzle(v128.load(node, 96), v128.load(table + (<usize>rest << 4))));
+          v128.store(sp, v128.swizzle(v128.load(node, 96), v128.load(fronts + (<usize>rest << 4))));
           sp += <usize>popcnt(rest) << 2;
           continue;
         }
@@ -238,7 +247,17 @@ export function occluded(root: u32, rays: usize, out: usize, count: i32, clearFr
           const inside = v128.and(v128.and(f32x4.ge(U, zero), f32x4.ge(V, zero)), f32x4.le(f32x4.add(U, V), size));
           const T = v128.xor(f32x4.add(f32x4.add(f32x4.mul(nnx, cx), f32x4.mul(nny, cy)), f32x4.mul(nnz, cz)), sign);
           const within = v128.and(inside, v128.and(f32x4.gt(T, f32x4.mul(size, tMin)), f32x4.lt(T, f32x4.mul(size, tMax))));
-          if (v128.any_true(v128.and(within, i32x4.lt_s(v128.load(p, 192), clear)))) {
+          const stops = v128.and(within, i32x4.lt_s(v128.load(p, 192), clear));
+          if (linked) {
+            for (let m = i32x4.bitmask(stops); m; m &= m - 1) {
+              const id = load<u32>(p + (<usize>ctz(m) << 2), 192);
+              if (load<u8>(table + <usize>load<u16>(objects + (<usize>id << 1)))) {
+                hit = 1;
+                break;
+              }
+            }
+            if (hit) break;
+          } else if (v128.any_true(stops)) {
             hit = 1;
             break;
           }
@@ -253,4 +272,26 @@ export function occluded(root: u32, rays: usize, out: usize, count: i32, clearFr
     rays += 32;
     out++;
   }
+}
+
+/**
+ * One byte a ray: 1 where a triangle with an id below `clearFrom` stands in the way. Triangles from `clearFrom` on are
+ * clear (corneas, glass): a shadow ray passes through them.
+ */
+export function occluded(root: u32, rays: usize, out: usize, count: i32, clearFrom: i32, stack: usize): void {
+  shadowRays(root, rays, out, count, clearFrom, stack, false, 0, 0);
+}
+
+/** The same, asking only for objects that cast: `objects` is two bytes a triangle, `table` one byte an object. */
+export function occludedBy(
+  root: u32,
+  rays: usize,
+  out: usize,
+  count: i32,
+  clearFrom: i32,
+  stack: usize,
+  objects: usize,
+  table: usize,
+): void {
+  shadowRays(root, rays, out, count, clearFrom, stack, true, objects, table);
 }

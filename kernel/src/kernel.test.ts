@@ -294,3 +294,58 @@ describe('a mesh in parts', () => {
     expect(k.blocked[0]).toBe(0);
   });
 });
+
+describe('shadow rays that ask for some objects only', () => {
+  const objects = (count: number) => Uint16Array.from({ length: count }, (_, i) => (i * 7) % 9);
+  const casts = Uint8Array.from([1, 0, 0, 1, 1, 0, 1, 0, 1]);
+  /** The mesh without the triangles of objects that cast nothing: it needs no table. */
+  const left = (mesh: RayMesh): RayMesh => ({
+    positions: mesh.positions,
+    indices: mesh.indices.filter((_, i) => casts[mesh.objects![Math.floor(i / 3)]!] === 1),
+  });
+
+  it.each([3, 9, 27])('are stopped as if the others were not there, in both kernels: mesh %i', (seed) => {
+    const mesh = { ...soup(1500, seed), objects: objects(1500) };
+    const rest = simd(left(mesh));
+    for (const k of [simd(mesh), plainKernel(mesh, { capacity: 4096 })]) {
+      fire([k, rest], 3000, seed + 1);
+      k.occluded(3000, casts);
+      const apart = k.blocked.slice(0, 3000).filter((b, i) => b !== rest.blocked[i]).length;
+      // rays along an edge may go either way in single precision
+      expect(apart).toBeLessThanOrEqual(k.kind === 'simd' ? 0 : 3);
+      expect(rest.blocked.slice(0, 3000).filter((b) => b === 1).length).toBeGreaterThan(50);
+      // and nothing is remembered
+      const all = k.kind === 'simd' ? simd(mesh) : plainKernel(mesh, { capacity: 4096 });
+      fire([k, all], 3000, seed + 1);
+      expect(k.blocked.slice(0, 3000)).toEqual(all.blocked.slice(0, 3000));
+    }
+  });
+  it('of two workers each asks by a table of its own', () => {
+    const shared = load('kernel-shared');
+    const mesh = { ...soup(1500, 5), objects: objects(1500) };
+    const accel = buildAccel(shared, mesh, { capacity: 4096, seats: 2, shared: true });
+    const [a, b] = [attachKernel(shared, accel, 0), attachKernel(shared, accel, 1)] as const;
+    const none = new Uint8Array(9);
+    fire([a, b], 2000, 11);
+    a.occluded(2000, casts);
+    const before = a.blocked.slice(0, 2000);
+    b.occluded(2000, none);
+    expect(b.blocked.slice(0, 2000).every((v) => v === 0)).toBe(true);
+    a.occluded(2000, casts);
+    expect(a.blocked.slice(0, 2000)).toEqual(before);
+  });
+  it('a mesh that moves keeps its objects; one with more of them is built anew', () => {
+    const mesh = { ...soup(600, 6), objects: objects(600) };
+    const accel = buildAccel(module, mesh, { capacity: 64 });
+    expect(rebuild(module, accel, { ...mesh, objects: objects(600).reverse() })).toEqual([]);
+    const k = attachKernel(module, accel);
+    fire([k], 60, 3);
+    k.occluded(60, casts);
+    const b = simd({ ...mesh, objects: objects(600).reverse() });
+    fire([b], 60, 3);
+    b.occluded(60, casts);
+    expect(k.blocked.slice(0, 60)).toEqual(b.blocked.slice(0, 60));
+    expect(rebuild(module, accel, { ...mesh, objects: objects(600).fill(500, 3) })).toBeUndefined();
+    expect(rebuild(module, accel, soup(600, 6))).toBeUndefined();
+  });
+});

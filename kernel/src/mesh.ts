@@ -11,6 +11,8 @@ export interface RayMesh {
    * Default: all is one part.
    */
   parts?: MeshPart[];
+  /** Number of the object that each triangle belongs to; with it shadow rays can ask for some objects only. */
+  objects?: Uint16Array;
   /** What surfaces look like: normal and colour of each vertex, material of each triangle. With it a kernel can shade. */
   shading?: { normals: Float32Array; colours: Float32Array; triangleMaterial: Uint16Array };
 }

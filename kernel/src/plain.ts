@@ -14,6 +14,7 @@ function walk(
   r: number,
   any: boolean,
   clearFrom: number,
+  casts: ((triangle: number) => boolean) | undefined,
   stack: Int32Array,
   out: Float64Array,
 ): number {
@@ -86,7 +87,7 @@ function walk(
         const t = (e2x * qx + e2y * qy + e2z * qz) * inverse;
         if (!(t > tMin && t < best)) continue;
         if (any) {
-          if (ids[k]! < clearFrom) return k;
+          if (ids[k]! < clearFrom && (!casts || casts(ids[k]!))) return k;
           continue;
         }
         best = t;
@@ -127,15 +128,17 @@ export function plainKernel(mesh: RayMesh, options: { capacity?: number } = {}):
     blocked,
     closest(count) {
       for (let i = 0; i < count; i++) {
-        const k = walk(tree, rays, i * 8, false, clearFrom, stack, out);
+        const k = walk(tree, rays, i * 8, false, clearFrom, undefined, stack, out);
         hits[i * 4] = k < 0 ? Infinity : out[0]!;
         hits[i * 4 + 1] = out[1]!;
         hits[i * 4 + 2] = out[2]!;
         hitIds[i * 4 + 3] = k < 0 ? -1 : tree.ids[k]!;
       }
     },
-    occluded(count) {
-      for (let i = 0; i < count; i++) blocked[i] = walk(tree, shadowRays, i * 8, true, clearFrom, stack, out) < 0 ? 0 : 1;
+    occluded(count, casts) {
+      const { objects } = mesh;
+      const asks = casts && objects ? (triangle: number) => casts[objects[triangle]!] !== 0 : undefined;
+      for (let i = 0; i < count; i++) blocked[i] = walk(tree, shadowRays, i * 8, true, clearFrom, asks, stack, out) < 0 ? 0 : 1;
     },
   };
 }

@@ -26,6 +26,9 @@ export interface RayKernel {
   readonly shader?: Shader;
   /** Nearest hit of the first `count` rays. */
   closest(count: number): void;
-  /** Whether anything opaque stands in the way of the first `count` shadow rays. */
-  occluded(count: number): void;
+  /**
+   * Whether anything opaque stands in the way of the first `count` shadow rays. `casts`: one byte for each object of the mesh, 0 where it
+   * lets them pass; default: all stop them.
+   */
+  occluded(count: number, casts?: Uint8Array): void;
 }

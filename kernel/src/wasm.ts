@@ -19,6 +19,16 @@ interface Exports extends ShadeExports {
   packetCount(): number;
   closest(root: number, rays: number, hits: number, count: number, stack: number): void;
   occluded(root: number, rays: number, out: number, count: number, clearFrom: number, stack: number): void;
+  occludedBy(
+    root: number,
+    rays: number,
+    out: number,
+    count: number,
+    clearFrom: number,
+    stack: number,
+    objects: number,
+    table: number,
+  ): void;
 }
 
 /** A built hierarchy in a memory; can be sent to other threads when the memory is shared. */
@@ -47,6 +57,10 @@ interface Layout {
   /** 0 where the mesh does not say what its surfaces look like. */
   vertices: number;
   corners: number;
+  /** 0 where the mesh does not say which object a triangle belongs to; and each seat's table, so many bytes. */
+  objects: number;
+  tables: number;
+  table: number;
   scratch: number;
 }
 
@@ -67,6 +81,9 @@ function instantiate(module: WebAssembly.Module, memory: WebAssembly.Memory): Ex
   const env = { memory, abort: () => undefined };
   return new WebAssembly.Instance(module, { env }).exports as unknown as Exports;
 }
+
+/** How many objects triangles belong to. */
+const objectsIn = (objects: Uint16Array): number => objects.reduce((most, o) => (o > most ? o : most), 0) + 1;
 
 const partsOf = (mesh: RayMesh): MeshPart[] => mesh.parts ?? [{ first: 0, count: mesh.indices.length / 3, key: '' }];
 
@@ -90,7 +107,10 @@ export function buildAccel(module: WebAssembly.Module, mesh: RayMesh, options: B
   const looks = mesh.shading !== undefined;
   const vertices = align(indices + mesh.indices.byteLength);
   const corners = align(vertices + (looks ? (mesh.positions.length / 3) * VERTEX_FLOATS * 4 : 0));
-  const scratch = align(corners + (looks ? triangles * CORNER_WORDS * 4 : 0));
+  const objects = align(corners + (looks ? triangles * CORNER_WORDS * 4 : 0));
+  const tables = align(objects + (mesh.objects ? triangles * 2 : 0));
+  const table = mesh.objects ? align(objectsIn(mesh.objects)) : 0;
+  const scratch = tables + seats * table;
   const needed = scratch + triangles * 128 + 4096;
   const pages = Math.ceil(needed / PAGE);
   const memory = new WebAssembly.Memory(shared ? { initial: pages, maximum: 32768, shared: true } : { initial: pages });
@@ -111,6 +131,9 @@ export function buildAccel(module: WebAssembly.Module, mesh: RayMesh, options: B
       indices,
       vertices: looks ? vertices : 0,
       corners: looks ? corners : 0,
+      objects: mesh.objects ? objects : 0,
+      tables,
+      table,
       scratch,
     },
     vertices: mesh.positions.length / 3,
@@ -132,6 +155,7 @@ export function rebuild(module: WebAssembly.Module, accel: WasmAccel, mesh: RayM
     parts.every((p, i) => p.first === accel.parts[i]!.first && p.count === accel.parts[i]!.count) &&
     (mesh.clearFrom ?? mesh.indices.length / 3) === accel.clearFrom &&
     (mesh.shading !== undefined) === accel.layout.vertices > 0 &&
+    (mesh.objects ? align(objectsIn(mesh.objects)) : 0) === accel.layout.table &&
     mesh.positions.length === accel.vertices * 3;
   if (!same) return undefined;
   checkMesh(mesh);
@@ -145,6 +169,7 @@ function buildParts(module: WebAssembly.Module, accel: WasmAccel, mesh: RayMesh,
   const exports = instantiate(module, memory);
   new Float32Array(memory.buffer, layout.positions, mesh.positions.length).set(mesh.positions);
   new Uint32Array(memory.buffer, layout.indices, mesh.indices.length).set(mesh.indices);
+  if (mesh.objects) new Uint16Array(memory.buffer, layout.objects, mesh.objects.length).set(mesh.objects);
   if (mesh.shading)
     writeVertices(
       mesh,
@@ -181,7 +206,8 @@ export function attachKernel(module: WebAssembly.Module, accel: WasmAccel, seat 
   const shadowRays = hits + capacity * 16;
   const blocked = shadowRays + capacity * 32;
   const buffer = accel.memory.buffer;
-  const { vertices, corners } = accel.layout;
+  const { vertices, corners, objects, tables, table } = accel.layout;
+  const own = new Uint8Array(buffer, tables + seat * table, table);
   const places = { rays, hits, shadowRays, blocked, vertices, corners };
   const shader: Shader | undefined = vertices > 0 ? makeShader(exports, buffer, stack + rayBytes(capacity), places) : undefined;
   return {
@@ -193,7 +219,11 @@ export function attachKernel(module: WebAssembly.Module, accel: WasmAccel, seat 
     shadowRays: new Float32Array(buffer, shadowRays, capacity * 8),
     blocked: new Uint8Array(buffer, blocked, capacity),
     closest: (count) => exports.closest(root, rays, hits, count, stack),
-    occluded: (count) => exports.occluded(root, shadowRays, blocked, count, clearFrom, stack),
+    occluded: (count, casts) => {
+      if (!casts || table === 0) return exports.occluded(root, shadowRays, blocked, count, clearFrom, stack);
+      own.set(casts.subarray(0, table));
+      exports.occludedBy(root, shadowRays, blocked, count, clearFrom, stack, objects, own.byteOffset);
+    },
     ...(shader ? { shader } : {}),
   };
 }

@@ -20,6 +20,8 @@ export interface FaceLight {
   readonly grid: number;
   /** It comes from all round, and draws no shadow that has a direction. */
   readonly around?: boolean;
+  /** One byte for each object of the scene, 0 where it does not light that; without it, all. */
+  readonly lights?: Uint8Array;
 }
 
 /** What one light of luminance 1 sends to the places of a face. */
@@ -72,6 +74,7 @@ export function lookUp(map: FaceMap, light: FaceLight, grid = light.grid): CellL
   const open = new Float32Array(CELLS),
     lit = new Float32Array(CELLS),
     shadedBy = new Uint8Array(CELLS);
+  if (light.lights?.[map.skin] === 0) return { open, lit, shadedBy };
   const many = grid * grid,
     { ray } = light;
   for (let c = 0; c < CELLS; c++) {

@@ -59,7 +59,7 @@ export function compileGeometry(pieces: Piece[], key: string, last?: SceneGeomet
   });
   return {
     key,
-    mesh: { positions, indices, clearFrom, parts, shading: { normals, colours, triangleMaterial } },
+    mesh: { positions, indices, clearFrom, parts, objects: triangleObject, shading: { normals, colours, triangleMaterial } },
     normals,
     colours,
     uvs,

@@ -24,6 +24,7 @@ import {
   type Frame,
   type Light,
   type PlacedLight,
+  type Reach,
   type Setup,
 } from '../setup/index.ts';
 import { MissingAssetError } from './pieces.ts';
@@ -63,16 +64,20 @@ function bentOf({ shadow, seen }: Light): Bent | undefined {
   return { cast: shadow.cast, stays, mirror: seen.mirror };
 }
 
+/** What is said of a light's reach, if anything is. */
+const reachOf = ({ reach }: Light): Reach | undefined => (reach?.lights || reach?.casts ? reach : undefined);
+
 /** What a picture of light is called in keys, which must not hold the picture itself. */
 const named = (key: string, value: unknown): unknown => (value instanceof Float32Array || key === 'profile' ? undefined : value);
 
 /** A scene's light without what all have. */
-type Shaped = SceneLight extends infer L ? (L extends SceneLight ? Omit<L, 'id' | 'key' | 'camera' | 'bent'> : never) : never;
+type Shaped = SceneLight extends infer L ? (L extends SceneLight ? Omit<L, 'id' | 'key' | 'camera' | 'bent' | 'reach'> : never) : never;
 
 function compileLight(id: string, light: Light, setup: Setup, flags: Flag[], files: LightFiles): SceneLight {
   const bent = bentOf(light),
+    reach = reachOf(light),
     camera = light.seen.camera;
-  const more = { ...(bent ? { bent } : {}), ...(camera ? { camera } : {}) };
+  const more = { ...(bent ? { bent } : {}), ...(reach ? { reach } : {}), ...(camera ? { camera } : {}) };
   const finish = (scene: Shaped, tag: unknown = ''): SceneLight =>
     ({ id, ...scene, ...more, key: JSON.stringify([scene, more, tag], named) }) as SceneLight;
   const inWay = flags.length ? { flags } : {};
@@ -80,7 +85,7 @@ function compileLight(id: string, light: Light, setup: Setup, flags: Flag[], fil
     const axes = axesInWorld(headAround(setup, light), light);
     const optics = opticsOf(light, axes, flags, files);
     const shape = shapeOn(axes, light);
-    const plain = !optics && !bent && !camera && shape.kind === 'rectangle' && !shape.twoSided;
+    const plain = !optics && !bent && !reach && !camera && shape.kind === 'rectangle' && !shape.twoSided;
     if (plain) return finish({ kind: 'rectangle', rectangle: shape.rectangle });
     return finish({ kind: 'source', shape, ...(optics ? { optics } : {}) }, goboTag(light));
   }
@@ -95,7 +100,7 @@ function compileLight(id: string, light: Light, setup: Setup, flags: Flag[], fil
       return finish({ kind: 'environment', environment, axes: turned(light.bearing, 0), ...withOptics(flags) }, environment.key);
     }
     case 'dome': {
-      if (light.fill.kind === 'even' && !bent && !flags.length) return finish({ kind: 'dome' });
+      if (light.fill.kind === 'even' && !bent && !reach && !flags.length) return finish({ kind: 'dome' });
       const environment = domeEnvironment(light, files);
       return finish({ kind: 'environment', environment, axes: turned(light.bearing, light.tilt), ...withOptics(flags) }, environment.key);
     }

@@ -1,7 +1,7 @@
 import type { RayMesh } from '@plinket/kernel';
 import type { Vec3 } from '../math/index.ts';
 import type { Material } from '../surface/index.ts';
-import type { ObjectRef } from '../setup/index.ts';
+import type { ObjectRef, Reach } from '../setup/index.ts';
 import type { Environment, Optics, Rectangle, Shape } from '../light/index.ts';
 
 /** Everything a ray can meet, as flat arrays. Clear triangles come last (`mesh.clearFrom`). */
@@ -59,6 +59,8 @@ interface LightBase {
   /** The camera sees the source itself. */
   camera?: boolean;
   bent?: Bent;
+  /** Which objects it lights, and which cast its shadow; without it, all. */
+  reach?: Reach;
 }
 
 /** A light as rays see it: luminance 1 cd/m², white; level and colour belong to balance. */

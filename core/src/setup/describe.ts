@@ -66,6 +66,7 @@ function describeLight(before: Light | undefined, after: Light | undefined): str
   if (before.seen.camera !== after.seen.camera) say(after.seen.camera ? 'seen by the camera' : 'hidden from the camera');
   if (before.seen.mirror !== after.seen.mirror) say(after.seen.mirror ? 'seen in mirrors' : 'hidden from mirrors');
   if (differ(before.shadow, after.shadow)) say(after.shadow.cast ? 'shadow' : 'casts no shadow');
+  if (differ(before.reach, after.reach)) say('reach');
   if (before.locked !== after.locked) say(after.locked ? 'locked' : 'unlocked');
   if (before.role !== after.role) say(`is ${after.role} now`);
   if (before.group !== after.group) say(after.group ? `in group ${after.group}` : 'in no group');

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { LIMITS } from './limits.ts';
 import { objectRef } from './object-ref.ts';
+import { reachSchema } from './reach.ts';
 import { colour, finite, id, point, rank, sha256, within } from './values.ts';
 
 // Lights, and the flags in their way. Level, colour, gel, scrim and shares are balance: they cost no ray. Everything else
@@ -50,6 +51,8 @@ const common = {
   seen: z.strictObject({ camera: z.boolean(), mirror: z.boolean() }),
   /** Artistic: what a shadow takes away (1: all), and the colour that stays in it. */
   shadow: z.strictObject({ cast: z.boolean(), density: within(LIMITS.unit), colour }),
+  /** Which objects it lights, and which cast its shadow; without it, all. */
+  reach: reachSchema.optional(),
   /** A pair that shares everything but name, role, notes and place, and what else is its `own`. */
   twin: z.strictObject({ pair: id, own: z.array(z.string().max(20)).max(20) }).optional(),
 };

@@ -26,20 +26,22 @@ export function geometryOf(triangles: [Vec3, Vec3, Vec3][], surface: Material): 
   });
   const indices = Uint32Array.from({ length: triangles.length * 3 }, (_, i) => i);
   const colours = new Float32Array(positions.length).fill(1),
-    triangleMaterial = new Uint16Array(triangles.length);
+    triangleMaterial = new Uint16Array(triangles.length),
+    triangleObject = new Uint16Array(triangles.length);
   return {
     key: 'test',
     mesh: {
       positions,
       indices,
       clearFrom: isClear(surface) ? 0 : triangles.length,
+      objects: triangleObject,
       shading: { normals, colours, triangleMaterial },
     },
     normals,
     colours,
     triangleMaterial,
     uvs: new Float32Array(0),
-    triangleObject: new Uint16Array(triangles.length),
+    triangleObject,
     objects: ['test'],
     materials: [surface],
   };

@@ -156,8 +156,8 @@ export function lightSurfaces(
     shadowRays[r + 7] = ld[i]! * 0.9999;
     w++;
   }
-  meetShadows(kernel, bent, waiting, WAITING_FLOATS, w);
-  if (!bent) limits.dimThrough(kernel, waiting, WAITING_FLOATS, w);
+  meetShadows(kernel, sampler, waiting, WAITING_FLOATS, w);
+  if (!bent) limits.dimThrough(kernel, waiting, WAITING_FLOATS, w, sampler.reach.casts);
   if (noMirror && job.shader) batch.findRest(count, true);
   if (shader) shader.addUnblocked(place, second, w);
   else addUnblocked(kernel, waiting, waitingPixel, film, second, w);

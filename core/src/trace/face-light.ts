@@ -33,6 +33,7 @@ export function faceLightOf(light: SceneLight, geometry: SceneGeometry): FaceLig
   return {
     id: light.id,
     ray,
+    ...(sampler.reach.lights ? { lights: sampler.reach.lights } : {}),
     ...(light.kind === 'environment' ? { grid: ALL_ROUND, around: true } : { grid: GRID }),
     sample: (x, y, z, u, v) => {
       const S = sampler.fromPoint(x, y, z, u, v);
@@ -56,7 +57,7 @@ export function readLightOf(setup: Setup, light: FaceLight, cells: CellLight): R
 
 /** Asks by rays what lights send to the places of a face. */
 export function faceJob(map: FaceMap, lights: SceneLight[], samples: number, haze?: number): ReadJob {
-  return { ...surfacesOf(map, placesOf(map)), lights, samples, seed: 1, ...(haze ? { haze } : {}) };
+  return { ...surfacesOf(map, placesOf(map)), lights, samples, seed: 1, object: map.skin, ...(haze ? { haze } : {}) };
 }
 
 /** What such a job found of its light number `l`; what is in the way is taken from what was `lookedUp`. */

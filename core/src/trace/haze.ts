@@ -80,7 +80,7 @@ export function lightHaze(job: SamplerJob, haze: Haze, sampler: LightSampler, fi
     shadowRays[o + 7] = towards.distance * 0.9999;
     w++;
   }
-  meetShadows(kernel, sampler.light.bent, waiting, 3, w);
+  meetShadows(kernel, sampler, waiting, 3, w);
   for (let i = 0; i < w; i++) {
     if (blocked[i]) continue;
     const f = waitingPixel[i]! * 3;

@@ -45,9 +45,9 @@ export class Limits {
 
   /**
    * Follows the shadow rays that nothing opaque stopped through coloured glass, holes and half-transparent places, and dims
-   * what waits for them (`stride` floats each, r g b by r g b). Uses the kernel's walk rays, which are free meanwhile.
+   * what waits for them (`stride` floats each, r g b by r g b), but for objects that `casts` says cast no shadow. Uses the kernel's walk rays, which are free meanwhile.
    */
-  dimThrough(kernel: RayKernel, waiting: Float32Array, stride: number, count: number): void {
+  dimThrough(kernel: RayKernel, waiting: Float32Array, stride: number, count: number, casts?: Uint8Array): void {
     if (!this.veiled) return;
     const { rays, shadowRays, hits, hitIds, blocked } = kernel;
     const open: number[] = [];
@@ -64,10 +64,11 @@ export class Limits {
       live.forEach((i, k) => {
         const id = hitIds[k * 4 + 3]!;
         if (id < 0) return;
-        const through = this.through(id, hits[k * 4 + 1]!, hits[k * 4 + 2]!);
-        for (let c = 0; c < stride; c++) waiting[i * stride + c] = waiting[i * stride + c]! * through[c % 3]!;
         from[i] = hits[k * 4]! + 1e-4;
         next.push(i);
+        if (casts && casts[this.geometry.triangleObject[id]!] === 0) return;
+        const through = this.through(id, hits[k * 4 + 1]!, hits[k * 4 + 2]!);
+        for (let c = 0; c < stride; c++) waiting[i * stride + c] = waiting[i * stride + c]! * through[c % 3]!;
       });
       live = next;
     }

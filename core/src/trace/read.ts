@@ -12,6 +12,8 @@ export interface ReadJob {
   points: Float32Array;
   normals: Float32Array;
   lights: SceneLight[];
+  /** Number of the object that the points lie on: lights that do not light it send nothing. Default: of none, which all light. */
+  object?: number;
   /** Samples of each light at each point. */
   samples: number;
   seed: number;
@@ -37,7 +39,7 @@ const SHORT = 0.9999;
 
 /** One light's turn: what its rays bring, and to whom. */
 interface Turn {
-  light: SceneLight;
+  sampler: LightSampler;
   /** Of this light alone: points × 3. */
   open: Float32Array;
   lit: Float32Array;
@@ -66,7 +68,7 @@ export class Reader {
     this.values = new Float32Array(kernel.capacity * 3);
   }
 
-  read({ points, normals, lights, samples, seed, haze = 0 }: ReadJob): ReadResult {
+  read({ points, normals, lights, object = -1, samples, seed, haze = 0 }: ReadJob): ReadResult {
     const count = points.length / 3,
       objects = this.geometry.objects.length;
     const open = new Float32Array(lights.length * count * 3),
@@ -75,9 +77,9 @@ export class Reader {
     let rays = 0;
     lights.forEach((light, l) => {
       const sampler = this.samplerOf(light);
-      if (!sampler || !(sampler.aims || light.kind === 'dome')) return;
+      if (!sampler || !(sampler.aims || light.kind === 'dome') || sampler.reach.lights?.[object] === 0) return;
       const own = (a: Float32Array) => a.subarray(l * count * 3, (l + 1) * count * 3);
-      const turn: Turn = { light, open: own(open), lit: own(lit), taken: new Float32Array(count * objects) };
+      const turn: Turn = { sampler, open: own(open), lit: own(lit), taken: new Float32Array(count * objects) };
       for (let p = 0; p < count; p++) {
         const at: Vec3 = [points[p * 3]!, points[p * 3 + 1]!, points[p * 3 + 2]!],
           normal = normalize([normals[p * 3]!, normals[p * 3 + 1]!, normals[p * 3 + 2]!]);
@@ -147,13 +149,13 @@ export class Reader {
   }
 
   /** Traces what waits; answers the number of rays. */
-  private meet({ light, lit, taken }: Turn): number {
+  private meet({ sampler, lit, taken }: Turn): number {
     const { kernel, points, values } = this;
     const w = this.count;
     this.count = 0;
     if (w === 0) return 0;
     const whole = Float64Array.from({ length: w }, (_, i) => luminance(values[i * 3]!, values[i * 3 + 1]!, values[i * 3 + 2]!));
-    meetShadows(kernel, light.bent, values, 3, w);
+    meetShadows(kernel, sampler, values, 3, w);
     let held = 0;
     for (let i = 0; i < w; i++) {
       const p = points[i]!;

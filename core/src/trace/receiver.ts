@@ -57,6 +57,6 @@ export function receiverLight(
     );
     w++;
   }
-  meetShadows(kernel, sampler.light.bent, values, 3, w);
+  meetShadows(kernel, sampler, values, 3, w);
   for (let i = 0; i < w; i++) if (!kernel.blocked[i]) for (let c = 0; c < 3; c++) sum[c] = sum[c]! + values[i * 3 + c]!;
 }

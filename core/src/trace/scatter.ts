@@ -4,6 +4,7 @@ import { ALBEDO_COLUMNS, albedoTables, DIELECTRIC_F0, ggxG1, ggxPdf, ggxSample, 
 import { CLEAR, DIFFUSE, SPECULAR, THROUGH, UNSCATTERED, type Batch } from './batch.ts';
 import { DIRECTION, LOBE, stepKey } from './dimensions.ts';
 import { broadExtra, lobes, sharpExtra } from './extra.ts';
+import type { Origins } from './reach.ts';
 
 /** Bounces after which Russian roulette may end a path. */
 const ROULETTE_FROM = 2;
@@ -14,7 +15,7 @@ const choices = dimension(),
 /**
  * Sends every path on from its surface point: by the broad lobes (diffuse, sheen, through fibres), by the sharp ones
  * (reflection, coat), or straight through. Paths beyond `lastDepth` bounces end. Answers how many are still on their way;
- * their rays stand in the kernel, whose shader does plain surfaces where it is there.
+ * their rays stand in the kernel, whose shader does plain surfaces where it is there. `origins`: remembers what they left.
  */
 export function scatter(
   batch: Batch,
@@ -25,11 +26,13 @@ export function scatter(
   step: number,
   seed: number,
   lastDepth: number,
+  origins?: Origins,
 ): number {
   openDimension(choices, sample, stepKey(seed, step, LOBE));
   openDimension(directions, sample, stepKey(seed, step, DIRECTION));
   if (shader) shader.scatterPlain(count, choices, directions, lastDepth);
-  goOn(batch, lastDepth);
+  goOn(batch, lastDepth, origins?.straight.fill(0, 0, count));
+  origins?.leave(batch, count);
   return shader ? shader.depart(count) : depart(batch, rays, count);
 }
 
@@ -37,7 +40,7 @@ export function scatter(
  * Chooses how paths go on: direction in `lx ly lz`, throughput in `lr lg lb`, density in `ld`, and in `lw` whether they do (1; −1
  * on the other side) or end (0). Only for the surface points that are left for the host.
  */
-function goOn(batch: Batch, lastDepth: number): void {
+function goOn(batch: Batch, lastDepth: number, straight?: Uint8Array): void {
   const { gx, gy, gz, nx, ny, nz, vx, vy, vz, dr, dg, db, fr, fg, fb, f90, cover, cover90, lost, alpha, row, chance, pass, extra } =
     batch.fields;
   const f = batch.fields;
@@ -79,6 +82,7 @@ function goOn(batch: Batch, lastDepth: number): void {
       }
       density = batch.fields.density[i]!;
       side = -1;
+      if (straight) straight[i] = 1;
     } else {
       if (depth >= lastDepth) continue;
       // a frame around the normal (Duff et al. 2017, "Building an Orthonormal Basis, Revisited")

@@ -1,17 +1,18 @@
 import type { RayKernel } from '@plinket/kernel';
-import type { Bent } from '../scene/index.ts';
+import type { LightSampler } from './lights/index.ts';
 
 /**
- * Asks for the first `count` shadow rays what is in their way. Of a light with a bent shadow some of what waits for a
+ * Asks for the first `count` shadow rays of a light what is in their way. Of a light with a bent shadow some of what waits for a
  * blocked ray stays (`stride` floats each, r g b by r g b), and the ray counts as open.
  */
-export function meetShadows(kernel: RayKernel, bent: Bent | undefined, waiting: Float32Array, stride: number, count: number): void {
-  const { blocked } = kernel;
+export function meetShadows(kernel: RayKernel, { light, reach }: LightSampler, waiting: Float32Array, stride: number, count: number): void {
+  const { blocked } = kernel,
+    { bent } = light;
   if (bent && !bent.cast) {
     blocked.fill(0, 0, count);
     return;
   }
-  kernel.occluded(count);
+  kernel.occluded(count, reach.casts);
   if (!bent || !bent.stays.some((v) => v > 0)) return;
   for (let i = 0; i < count; i++) {
     if (!blocked[i]) continue;

@@ -14,6 +14,7 @@ import { samplerOf, type LightSampler, type SamplerJob } from './lights/index.ts
 import { HAZE_DEPTH, Limits } from './limits.ts';
 import { openness } from './openness.ts';
 import { Reader, type ReadJob, type ReadResult } from './read.ts';
+import { Origins, takeBack } from './reach.ts';
 import { receiverLight, receiverRays } from './receiver.ts';
 import { scatter } from './scatter.ts';
 import { Depth, roomToSplit } from './subsurface.ts';
@@ -99,6 +100,7 @@ export class Tracer {
   private readonly depth: Depth | undefined;
   private readonly cache: HitCache;
   private reader: Reader | undefined;
+  private origins: Origins | undefined;
   /** Samplers of lights that were asked for, by their keys: some take a while to prepare. */
   private readonly samplers = new Map<string, LightSampler | undefined>();
 
@@ -230,6 +232,10 @@ export class Tracer {
     // Only what is met from the last vertex needs its ray; all else ends there with a light sample of full weight.
     const walkDepth = far ? bounces + 1 : bounces;
     const nothingToLight = wanted.lights.length === 0;
+    // what a path left is remembered only for lights that ask
+    const origins = wanted.lights.some(({ sampler }) => sampler.reach.lights && !sampler.alone)
+      ? (this.origins ??= new Origins(batch.capacity, geometry))
+      : undefined;
     let n = count;
     for (let step = firstStep; n > 0 && step <= bounces + 1 + CLEAR_PASSES; step++) {
       rays.walk += cache.closest(n);
@@ -241,7 +247,13 @@ export class Tracer {
             rays.shadow += lightHaze(context, more.haze, sampler, wanted.layer(index, 'volume'), n, sample);
       }
       if (shader) shader.meetRectangles(n, wanted.size, second, bounces);
-      for (const { sampler, index } of wanted.lights) sampler.meet(context, wanted.film(index), second, n);
+      for (const { sampler, index } of wanted.lights) {
+        const { lights } = sampler.reach,
+          meet = () => sampler.meet(context, wanted.film(index), second, n);
+        if (origins && lights && !sampler.alone) origins.without(batch, lights, n, meet);
+        else meet();
+      }
+      origins?.stand(kernel, batch, n, bounces);
       if (limits.haze > 0) dimByHaze(batch, kernel, limits.haze, n);
       n = standOnSurfaces(batch, kernel, shader, geometry, this.materials, n, sample, step, seed, bounces);
       if (more.guides) writeGuides(batch, geometry, more.guides, n);
@@ -257,10 +269,11 @@ export class Tracer {
       for (const { sampler, index } of wanted.lights) {
         if (!sampler.aims) continue;
         sampler.aim(context, n, sample, step);
+        if (sampler.reach.lights) takeBack(batch, geometry, sampler.reach.lights, n);
         rays.shadow += lightSurfaces(context, sampler, wanted.film(index), second, n, wanted.place(index));
       }
       more.depth?.goOn(n, walkDepth);
-      n = scatter(batch, kernel.rays, shader, n, sample, step, seed, walkDepth);
+      n = scatter(batch, kernel.rays, shader, n, sample, step, seed, walkDepth, origins);
     }
   }
 }

@@ -240,7 +240,7 @@ export interface Asked {
     share: number;
     stops: number;
     /** Of its direct light; what is in the way where something is. */
-    state: 'lit' | 'half' | 'shadow' | 'away';
+    state: 'lit' | 'half' | 'shadow' | 'away' | 'out';
     by?: ObjectRef;
   }[];
 }

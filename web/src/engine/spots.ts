@@ -1,5 +1,6 @@
 // Points of the picture as points of surfaces, for wishes that are pointed at; and what lights do at one.
 import {
+  isReached,
   luminance,
   luminanceOf,
   orderOf,
@@ -115,7 +116,15 @@ export function askedAt(source: FilmSource, scene: Scene, setup: Setup, spot: Sp
         id,
         share: whole > 0 ? values[i]! / whole : 0,
         stops: Math.log2(Math.max(values[i]!, 1e-9) / Math.max(whole, 1e-9)),
-        state: open <= 0 ? 'away' : share > WHOLE ? 'lit' : share > GONE ? 'half' : 'shadow',
+        state: !isReached(scene.lights[l]?.reach?.lights, picked.object)
+          ? 'out'
+          : open <= 0
+            ? 'away'
+            : share > WHOLE
+              ? 'lit'
+              : share > GONE
+                ? 'half'
+                : 'shadow',
         ...(by >= 0 && share <= WHOLE ? { by: scene.geometry.objects[by]! } : {}),
       };
     }),

@@ -3,11 +3,13 @@ import { textKey } from '../../math/index.ts';
 import type { SceneLight } from '../../scene/index.ts';
 import { UNSCATTERED } from '../batch.ts';
 import { HAZE_DEPTH } from '../limits.ts';
+import type { ReachTables } from '../reach.ts';
 import { makeTowards, type LightSampler, type SamplerJob } from './sampler.ts';
 
 /** A dome that is the same from everywhere: met by every walk ray that meets nothing else. */
 export class DomeSampler implements LightSampler {
   readonly light: SceneLight;
+  reach: ReachTables = {};
   readonly key: number;
   readonly alone = false;
   readonly far = true;

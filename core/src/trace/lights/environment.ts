@@ -2,12 +2,14 @@ import { EnvironmentView, FAR, OpticsView } from '../../light/index.ts';
 import { textKey, type Vec3 } from '../../math/index.ts';
 import type { SceneLight } from '../../scene/index.ts';
 import { UNSCATTERED } from '../batch.ts';
+import { isAlone, type ReachTables } from '../reach.ts';
 import { HAZE_DEPTH } from '../limits.ts';
 import { aimByPoints, makeTowards, walkWeight, type LightSampler, type SamplerJob } from './sampler.ts';
 
 /** A picture of light from all around, sampled by luminance. */
 export class EnvironmentSampler implements LightSampler {
   readonly light: SceneLight;
+  reach: ReachTables = {};
   readonly key: number;
   readonly alone: boolean;
   readonly far = false;
@@ -21,7 +23,7 @@ export class EnvironmentSampler implements LightSampler {
   constructor(light: Extract<SceneLight, { kind: 'environment' }>) {
     this.light = light;
     this.key = textKey(light.id);
-    this.alone = light.bent !== undefined;
+    this.alone = isAlone(light);
     this.view = new EnvironmentView(light.environment);
     this.axes = light.axes;
     this.optics = light.optics && new OpticsView(light.optics);

@@ -5,6 +5,7 @@ import { refCovers, type ObjectRef } from '../../setup/index.ts';
 import { glows } from '../../surface/index.ts';
 import { UNSCATTERED } from '../batch.ts';
 import { emissionAt, UNLIT_LUMINANCE } from '../pictures.ts';
+import { isAlone, type ReachTables } from '../reach.ts';
 import { aimByPoints, makeTowards, walkWeight, type LightSampler, type SamplerJob } from './sampler.ts';
 
 const radiance = new Float64Array(3);
@@ -42,6 +43,7 @@ function byObject(geometry: SceneGeometry, ref: ObjectRef): Glowing {
  */
 export class GlowSampler implements LightSampler {
   readonly light: SceneLight;
+  reach: ReachTables = {};
   readonly key: number;
   readonly alone: boolean;
   readonly far = false;
@@ -59,7 +61,7 @@ export class GlowSampler implements LightSampler {
   constructor(light: Extract<SceneLight, { kind: 'glow' | 'object' }>, geometry: SceneGeometry) {
     this.light = light;
     this.key = textKey(light.id);
-    this.alone = light.bent !== undefined;
+    this.alone = isAlone(light);
     this.geometry = geometry;
     this.glowing = light.kind === 'glow' ? byMaterial(geometry) : byObject(geometry, light.object);
     const { levels } = this.glowing;

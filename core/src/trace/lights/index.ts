@@ -5,11 +5,18 @@ import { GlowSampler } from './glow.ts';
 import { RectangleSampler } from './rectangle.ts';
 import { SourceSampler } from './source.ts';
 import type { LightSampler } from './sampler.ts';
+import { reachTables } from '../reach.ts';
 
 export type { LightSampler, SamplerJob } from './sampler.ts';
 
 /** The sampler of a light; nothing for what is not a light. */
 export function samplerOf(light: SceneLight, geometry: SceneGeometry): LightSampler | undefined {
+  const sampler = samplerFor(light, geometry);
+  if (sampler) sampler.reach = reachTables(light, geometry);
+  return sampler;
+}
+
+function samplerFor(light: SceneLight, geometry: SceneGeometry): LightSampler | undefined {
   switch (light.kind) {
     case 'rectangle':
       return new RectangleSampler(light);

@@ -4,6 +4,7 @@ import { cross, dimension, length, maskWords, openDimension, scale, shiftedA, sh
 import type { SceneLight } from '../../scene/index.ts';
 import { THROUGH } from '../batch.ts';
 import { lightKey } from '../dimensions.ts';
+import type { ReachTables } from '../reach.ts';
 import { makeTowards, type LightSampler, type SamplerJob } from './sampler.ts';
 
 const place = dimension();
@@ -11,6 +12,7 @@ const place = dimension();
 /** A one-sided rectangle, sampled by the solid angle that it takes (Ureña, Fajardo, King 2013) or, from afar, by its area. */
 export class RectangleSampler implements LightSampler {
   readonly light: SceneLight;
+  reach: ReachTables = {};
   readonly key: number;
   readonly alone = false;
   readonly far = false;

@@ -4,6 +4,7 @@ import type { SceneGeometry, SceneLight } from '../../scene/index.ts';
 import { THROUGH, type Batch } from '../batch.ts';
 import { lightKey } from '../dimensions.ts';
 import type { Limits } from '../limits.ts';
+import type { ReachTables } from '../reach.ts';
 
 /** What the samplers of one job share. */
 export interface SamplerJob {
@@ -37,6 +38,8 @@ export const makeTowards = (distance = 0): Towards => ({ x: 0, y: 0, z: 0, dista
  */
 export interface LightSampler {
   readonly light: SceneLight;
+  /** What its reach says of the objects that are there. */
+  reach: ReachTables;
   /** Its own dimensions of the random sequence: the same whichever other lights are traced. */
   readonly key: number;
   /** The walk never meets it: its samples carry all. */

@@ -2,12 +2,14 @@ import { centreOf, OpticsView, viewOf, type ShapeView } from '../../light/index.
 import { textKey } from '../../math/index.ts';
 import type { SceneLight } from '../../scene/index.ts';
 import { UNSCATTERED } from '../batch.ts';
+import { isAlone, type ReachTables } from '../reach.ts';
 import { HAZE_DEPTH } from '../limits.ts';
 import { aimByPoints, makeTowards, walkWeight, type LightSampler, type SamplerJob } from './sampler.ts';
 
 /** A source of any shape, with what shapes its light on the way. */
 export class SourceSampler implements LightSampler {
   readonly light: SceneLight;
+  reach: ReachTables = {};
   readonly key: number;
   readonly alone: boolean;
   readonly far = false;
@@ -20,7 +22,7 @@ export class SourceSampler implements LightSampler {
   constructor(light: Extract<SceneLight, { kind: 'source' }>) {
     this.light = light;
     this.key = textKey(light.id);
-    this.alone = light.bent !== undefined;
+    this.alone = isAlone(light);
     this.view = viewOf(light.shape);
     this.optics = light.optics && new OpticsView(light.optics);
     this.centre = centreOf(light.shape);

@@ -12,6 +12,7 @@ const STATES: Record<Asked['lights'][number]['state'], string> = {
   half: 'in half shadow',
   shadow: 'in shadow',
   away: 'turned away',
+  out: 'out of its reach',
 };
 
 /** What was asked at a point: light by light. */
