@@ -12,6 +12,7 @@ const BENCHES = [
   'workers',
   'retrace',
   'lights',
+  'reach',
   'balance',
   'denoise',
   'skin',

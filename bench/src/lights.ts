@@ -10,7 +10,6 @@ import {
   sky,
   spot,
   sun,
-  tilesOf,
   Tracer,
   tube,
   type Light,
@@ -19,8 +18,8 @@ import {
 } from '@plinket/core';
 import { attachKernel, buildAccel } from '@plinket/kernel';
 import { loadKernel } from '@plinket/engine/node';
-import { median, report, time } from './report.ts';
-import { demoScene, someLights } from './scene.ts';
+import { median, report } from './report.ts';
+import { demoScene, sampleTimer, someLights } from './scene.ts';
 
 const WIDTH = 256,
   HEIGHT = 320;
@@ -30,14 +29,7 @@ const { module } = loadKernel(false);
 const first = compile(setup, () => asset);
 const accel = buildAccel(module!, first.geometry.mesh);
 const tracer = new Tracer(attachKernel(module!, accel), first.geometry);
-let seed = 1;
-/** One sample of every pixel; a seed of its own, so that nothing is remembered. */
-const sample = ({ camera, lights }: Scene): number =>
-  time(() => {
-    seed++;
-    for (const tile of tilesOf(WIDTH, HEIGHT))
-      tracer.trace({ camera, width: WIDTH, height: HEIGHT, tile, from: 0, to: 1, seed, bounces: 3, lights });
-  });
+const sample = sampleTimer(tracer, WIDTH, HEIGHT);
 const sixty = someLights(setup, 60);
 const scenes = COUNTS.map((n) =>
   compile(

@@ -1,8 +1,9 @@
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { collected, orderOf, compile, readGlb, type CharacterAsset, type Scene, type Setup } from '@plinket/core';
+import { collected, orderOf, compile, readGlb, tilesOf, type Tracer, type CharacterAsset, type Scene, type Setup } from '@plinket/core';
 import { demoSetup, keeperFile } from '@plinket/demo';
+import { time } from './report.ts';
 
 /** The demo: the keeper, its setup and scene. */
 export async function demoScene(): Promise<{ setup: Setup; scene: Scene; asset: CharacterAsset }> {
@@ -10,6 +11,16 @@ export async function demoScene(): Promise<{ setup: Setup; scene: Scene; asset: 
   const asset = await readGlb(bytes, 'keeper.glb');
   const setup = demoSetup(createHash('sha256').update(bytes).digest('hex'), asset.head);
   return { setup, scene: compile(setup, () => asset), asset };
+}
+
+/** Times one sample of every pixel of a scene, three bounces; each has a seed of its own, so that nothing is remembered. Milliseconds. */
+export function sampleTimer(tracer: Tracer, width: number, height: number): (scene: Scene) => number {
+  let seed = 1;
+  return ({ camera, lights }) =>
+    time(() => {
+      seed++;
+      for (const tile of tilesOf(width, height)) tracer.trace({ camera, width, height, tile, from: 0, to: 1, seed, bounces: 3, lights });
+    });
 }
 
 /** The keeper with about 200 000 triangles, made once and kept in .cache, as its GLB. */

@@ -44,8 +44,8 @@ export interface Shader {
   setMaterials(materials: Float32Array): boolean;
   /** Forgets all rectangles. */
   clearRectangles(): void;
-  /** Corner, unit axes x y z, lengths of x and y. */
-  setRectangle(slot: number, floats: number[]): void;
+  /** Corner, unit axes x y z, lengths of x and y; `met`: rays that meet it are the shader's matter. */
+  setRectangle(slot: number, floats: number[], met: boolean): void;
   /** `camera`: origin, forward, right, up, half width and height at distance 1, width and height of the picture. */
   cameraRays(
     camera: number[],
@@ -234,8 +234,9 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
       // a rectangle without a normal is met by no ray: those that fill the last group up
       groupFloats.fill(0);
     },
-    setRectangle(slot, floats) {
+    setRectangle(slot, floats, met) {
       new Float32Array(buffer, lights + slot * LIGHT_BYTES, floats.length).set(floats);
+      if (!met) return;
       const at = (rectangles >> 2) * GROUP_WORDS + (rectangles & 3);
       floats.forEach((v, k) => (groupFloats[at + k * 4] = v));
       groupWords[at + floats.length * 4] = slot;

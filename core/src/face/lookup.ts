@@ -22,6 +22,8 @@ export interface FaceLight {
   readonly around?: boolean;
   /** One byte for each object of the scene, 0 where it does not light that; without it, all. */
   readonly lights?: Uint8Array;
+  /** It does not light eyes. */
+  readonly blind?: boolean;
 }
 
 /** What one light of luminance 1 sends to the places of a face. */

@@ -17,6 +17,7 @@ import {
   scoresOf,
   CELLS,
   LIT,
+  type FaceLight,
   type FaceMap,
   type Pattern,
   type ReadLight,
@@ -118,6 +119,23 @@ describe('a light looked up', () => {
       compared++;
     }
     expect(compared).toBeGreaterThan(300);
+  });
+  it('gives nothing to skin that it does not light, and no catchlight to eyes', () => {
+    const { map, scene } = keeper;
+    const of = (excludes: string[]) =>
+      faceLightOf(
+        { ...scene.lights.find((l) => l.kind === 'rectangle')!, reach: { lights: { includes: [''], excludes } } },
+        scene.geometry,
+      )!;
+    const dark = lookUp(map, of([scene.geometry.objects[map.skin]!]));
+    expect(Math.max(...dark.open)).toBe(0);
+    expect(Math.max(...lookUp(map, of(['stage'])).open)).toBeGreaterThan(0);
+    expect([of(['subjects']).blind, of(['stage']).blind]).toEqual([true, false]);
+    const cells = lookUp(map, of(['stage']));
+    const clocks = (light: FaceLight) =>
+      new FaceMeter(map).read([{ light, cells, level: 1, centre: [0.8, 2.2, 1.2] }], scene.camera).catchlights.length;
+    expect(clocks(of(['stage']))).toBe(2);
+    expect(clocks(of(['subjects']))).toBe(0);
   });
   it('leaves in light and in shadow what rays find, but for a few places at the edges', () => {
     const { map, scene, kernel } = keeper;

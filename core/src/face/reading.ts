@@ -156,7 +156,7 @@ export class FaceMeter {
       ...(ratio ? { ratio } : {}),
       turn,
       ...(Math.abs(turn) > TURNED && Math.abs(direction.azimuth) < 100 ? { side: direction.azimuth * turn > 0 ? 'broad' : 'short' } : {}),
-      catchlights: on.flatMap((l) => (l.centre ? catchlightsOf(map, l.light.id, l.centre, camera) : [])),
+      catchlights: on.flatMap((l) => (l.centre && !l.light.blind ? catchlightsOf(map, l.light.id, l.centre, camera) : [])),
     };
   }
 }

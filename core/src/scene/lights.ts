@@ -85,7 +85,7 @@ function compileLight(id: string, light: Light, setup: Setup, flags: Flag[], fil
     const axes = axesInWorld(headAround(setup, light), light);
     const optics = opticsOf(light, axes, flags, files);
     const shape = shapeOn(axes, light);
-    const plain = !optics && !bent && !reach && !camera && shape.kind === 'rectangle' && !shape.twoSided;
+    const plain = !optics && !bent && !camera && shape.kind === 'rectangle' && !shape.twoSided;
     if (plain) return finish({ kind: 'rectangle', rectangle: shape.rectangle });
     return finish({ kind: 'source', shape, ...(optics ? { optics } : {}) }, goboTag(light));
   }

@@ -1,6 +1,17 @@
 export * from './rank.ts';
 export { LIMITS, limitsTimes, type Limits } from './limits.ts';
-export { objectName, objectRef, partRef, propRef, readRef, refCovers, STAGE_PIECES, type ObjectRef } from './object-ref.ts';
+export {
+  eyePart,
+  objectName,
+  objectRef,
+  type CalledObjects,
+  partRef,
+  propRef,
+  readRef,
+  refCovers,
+  STAGE_PIECES,
+  type ObjectRef,
+} from './object-ref.ts';
 export * from './reach.ts';
 export * from './schema.ts';
 export * from './parse.ts';

@@ -45,6 +45,15 @@ export const refCovers = (ref: ObjectRef, object: ObjectRef): boolean => object 
 export const partRef = (subject: string, part: string): ObjectRef => `subjects/${subject}/${part}`;
 export const propRef = (prop: string): ObjectRef => `props/${prop}`;
 
+/** What parts of eyes are called; common practice of those who name them, no source. */
+const EYES = /\b(eyes?|iris|cornea|pupil|sclera)\b/i;
+
+/** The part that an object is, if it belongs to an eye by its name. */
+export function eyePart(object: ObjectRef): string | undefined {
+  const named = readRef(object);
+  return named?.of === 'subject' && named.part !== undefined && EYES.test(named.part) ? named.part : undefined;
+}
+
 interface Called extends Ranked {
   name: string;
 }

@@ -85,8 +85,11 @@ export function withRule(collection: ReachCollection | undefined, rule: ReachRul
       : rule === ''
         ? left
         : { ...left, excludes: [...left.excludes, rule] };
-  return made.excludes.length === 0 && made.includes.includes('') ? undefined : made;
+  return saysSomething(made) ? made : undefined;
 }
+
+/** Whether a collection leaves anything out. */
+const saysSomething = ({ includes, excludes }: ReachCollection): boolean => excludes.length > 0 || !includes.includes('');
 
 /** An object that a rule covers and no other rule names: to ask what holds for the rule as a whole. */
 function sampleOf(rule: ReachRule): ObjectRef {
@@ -117,4 +120,14 @@ export function waitingRules(collection: ReachCollection | undefined, objects: r
   if (!collection) return [];
   const general = new Set(['', 'subjects', 'props', 'stage', ...STAGE_PIECES.map((p) => `stage/${p}`)]);
   return [...collection.includes, ...collection.excludes].filter((r) => !general.has(r) && !objects.some((o) => nearness(r, o) > 0));
+}
+
+/** A patch of a light's reach that forgets a rule wherever it stands. */
+export function withoutRule(reach: Reach | undefined, rule: ReachRule): Patch {
+  const left = (of: ReachCollection | undefined): Patch | null => {
+    if (!of) return null;
+    const rest = { includes: of.includes.filter((r) => r !== rule), excludes: of.excludes.filter((r) => r !== rule) };
+    return saysSomething(rest) ? rest : null;
+  };
+  return { lights: left(reach?.lights), casts: left(reach?.casts) };
 }

@@ -7,4 +7,5 @@ export { apart, ringStep } from './labels.ts';
 export * from './replace.ts';
 export * from './things.ts';
 export * from './stages.ts';
+export * from './reach.ts';
 export { togetherPatch } from './together.ts';

@@ -1,7 +1,7 @@
 import { CELLS, placesOf, surfacesOf, type CellLight, type FaceLight, type FaceMap, type ReadLight } from '../face/index.ts';
 import { luminance } from '../photometry/index.ts';
 import type { SceneGeometry, SceneLight } from '../scene/index.ts';
-import { headAround, lightRadiance, placeInWorld, type Setup } from '../setup/index.ts';
+import { eyePart, headAround, lightRadiance, placeInWorld, type Setup } from '../setup/index.ts';
 import { samplerOf } from './lights/index.ts';
 import type { ReadJob, ReadResult } from './read.ts';
 
@@ -30,10 +30,11 @@ export function faceLightOf(light: SceneLight, geometry: SceneGeometry): FaceLig
     };
   const sampler = samplerOf(light, geometry);
   if (!sampler?.aims) return undefined;
+  const { lights } = sampler.reach;
   return {
     id: light.id,
     ray,
-    ...(sampler.reach.lights ? { lights: sampler.reach.lights } : {}),
+    ...(lights ? { lights, blind: geometry.objects.some(eyePart) && !geometry.objects.some((o, k) => lights[k] === 1 && eyePart(o)) } : {}),
     ...(light.kind === 'environment' ? { grid: ALL_ROUND, around: true } : { grid: GRID }),
     sample: (x, y, z, u, v) => {
       const S = sampler.fromPoint(x, y, z, u, v);

@@ -21,7 +21,7 @@ export interface ViewState {
   /** The lights in hand three stops up, as long as a key is held. */
   exaggerated: boolean;
   /** Which leaf of the light's sheet is open. */
-  leaf: 'place' | 'colour' | 'shaping' | 'shares' | 'notes';
+  leaf: 'place' | 'colour' | 'shaping' | 'shares' | 'reach' | 'notes';
   /** Groups of lights that are folded up. */
   folded: readonly string[];
   /** The shelf of lights to add. */

@@ -4,7 +4,7 @@ import { cross, dimension, length, maskWords, openDimension, scale, shiftedA, sh
 import type { SceneLight } from '../../scene/index.ts';
 import { THROUGH } from '../batch.ts';
 import { lightKey } from '../dimensions.ts';
-import type { ReachTables } from '../reach.ts';
+import { isAlone, type ReachTables } from '../reach.ts';
 import { makeTowards, type LightSampler, type SamplerJob } from './sampler.ts';
 
 const place = dimension();
@@ -14,7 +14,7 @@ export class RectangleSampler implements LightSampler {
   readonly light: SceneLight;
   reach: ReachTables = {};
   readonly key: number;
-  readonly alone = false;
+  readonly alone: boolean;
   readonly far = false;
   readonly aims = true;
   readonly towards = makeTowards();
@@ -27,6 +27,7 @@ export class RectangleSampler implements LightSampler {
   constructor(light: Extract<SceneLight, { kind: 'rectangle' }>) {
     this.light = light;
     this.key = textKey(light.id);
+    this.alone = isAlone(light);
     this.rectangle = light.rectangle;
     this.rect = new SphericalRectangle(light.rectangle);
     const { corner, ex, ey } = light.rectangle;
@@ -40,7 +41,7 @@ export class RectangleSampler implements LightSampler {
       h = length(ey);
     const x = scale(ex, 1 / w),
       y = scale(ey, 1 / h);
-    shader.setRectangle(slot, [...corner, ...x, ...y, ...cross(x, y), w, h]);
+    shader.setRectangle(slot, [...corner, ...x, ...y, ...cross(x, y), w, h], !this.alone && !this.reach.lights);
   }
 
   aim({ batch, seed, shader }: SamplerJob, count: number, sample: number, step: number): void {
@@ -67,8 +68,8 @@ export class RectangleSampler implements LightSampler {
   }
 
   meet({ batch, kernel, bounces, limits, shader }: SamplerJob, film: Float32Array, second: number, count: number): void {
-    // the shader has asked for all its rectangles at once
-    if (shader) return;
+    // the shader has asked for all its rectangles at once, but for those that do not light all
+    if (this.alone || (shader && !this.reach.lights)) return;
     const { rays, hits } = kernel;
     const { density, label, depth, pixel, tr, tg, tb } = batch.fields;
     const { rect } = this;

@@ -4,6 +4,7 @@ import { colourOf, letterOf } from '../../parts/identity.ts';
 import { inHand, useDoc, useStage, useView, type ViewState } from '../context.ts';
 import { ColourLeaf } from './Colour.tsx';
 import { NotesLeaf } from './Notes.tsx';
+import { ReachLeaf } from './Reach.tsx';
 import { PlaceLeaf } from './Place.tsx';
 import { ShapingLeaf } from './Shaping.tsx';
 import { SharesLeaf } from './SharesShadow.tsx';
@@ -14,6 +15,7 @@ const LEAVES: [ViewState['leaf'], string][] = [
   ['colour', 'Colour'],
   ['shaping', 'Shaping'],
   ['shares', 'Shares & shadow'],
+  ['reach', 'Reach'],
   ['notes', 'Notes'],
 ];
 
@@ -135,6 +137,7 @@ export function LightSheet({ id, light }: { id: string; light: Light }) {
       {leaf === 'colour' && <ColourLeaf id={id} light={light} />}
       {leaf === 'shaping' && <ShapingLeaf id={id} light={light} />}
       {leaf === 'shares' && <SharesLeaf light={light} />}
+      {leaf === 'reach' && <ReachLeaf id={id} light={light} />}
       {leaf === 'notes' && <NotesLeaf id={id} light={light} />}
     </div>
   );

@@ -20,6 +20,7 @@ const WORDS: Record<string, string> = {
   range: 'range',
   gobo: 'gobo',
   shadow: 'shadow',
+  reach: 'reach',
 };
 
 function Twin({ id, light }: { id: string; light: Light }) {
