@@ -14,7 +14,6 @@ import {
   tube,
   type Light,
   type RectangleLight,
-  type Scene,
 } from '@plinket/core';
 import { attachKernel, buildAccel } from '@plinket/kernel';
 import { loadKernel } from '@plinket/engine/node';
