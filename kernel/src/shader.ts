@@ -13,6 +13,10 @@ const MOST_MATERIALS = 1024;
 /** Floats of a material's own curves: 32 pairs of A and B over the cosine. */
 const CURVE_FLOATS = 64;
 const LIGHT_BYTES = 64;
+/** Where a light's record says where its column of the table of lit objects begins. */
+const LIT_AT = 56;
+/** Lights that may light some objects only; one byte each for every object. */
+export const LIT_COLUMNS = 64;
 /** Four rectangles side by side, as `meetRectangles` reads them: 14 floats each and a slot. */
 const GROUP_WORDS = 60;
 const DIM_BYTES = 64;
@@ -44,8 +48,13 @@ export interface Shader {
   setMaterials(materials: Float32Array): boolean;
   /** Forgets all rectangles. */
   clearRectangles(): void;
-  /** Corner, unit axes x y z, lengths of x and y; `met`: rays that meet it are the shader's matter. */
-  setRectangle(slot: number, floats: number[], met: boolean): void;
+  /** Number of the object that each path left last; who has lights that do not light all keeps it. */
+  readonly left: Uint16Array;
+  /**
+   * Corner, unit axes x y z, lengths of x and y. `lit`: rays that meet it are the shader's matter, all of them or those that left objects which it
+   * says are lit, one byte each. Answers whether they are.
+   */
+  setRectangle(slot: number, floats: number[], lit: 'all' | 'none' | Uint8Array): boolean;
   /** `camera`: origin, forward, right, up, half width and height at distance 1, width and height of the picture. */
   cameraRays(
     camera: number[],
@@ -84,6 +93,7 @@ export interface ShadeExports {
     size: number,
     second: number,
     bounces: number,
+    left: number,
   ): void;
   lightPlain(
     batch: number,
@@ -135,7 +145,9 @@ export const shaderBytes = (): number =>
   2 * DIM_BYTES +
   CAMERA_BYTES +
   FILM_ROOM * 4 +
-  2 * Math.ceil(FILM_ROOM / 3) * 4;
+  2 * Math.ceil(FILM_ROOM / 3) * 4 +
+  8 +
+  BATCH_CAPACITY * 2;
 
 /** Addresses that a shader works on. */
 export interface ShaderPlaces {
@@ -146,6 +158,9 @@ export interface ShaderPlaces {
   /** Vertices as `writeVertices` has them, and the corners and material of each triangle. */
   vertices: number;
   corners: number;
+  /** `LIT_COLUMNS` bytes for each of so many objects; none: it is not said which object a triangle belongs to. */
+  lit: number;
+  objects: number;
 }
 
 /** Floats of one vertex and words of one triangle, as assembly/shade/stand.ts reads them. */
@@ -196,12 +211,14 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
     cameraAt = dims + 2 * DIM_BYTES,
     films = cameraAt + CAMERA_BYTES,
     before = films + FILM_ROOM * 4,
-    squares = before + Math.ceil(FILM_ROOM / 3) * 4;
+    squares = before + Math.ceil(FILM_ROOM / 3) * 4,
+    left = (squares + Math.ceil(FILM_ROOM / 3) * 4 + 7) & ~7;
   const waitingAt = block + BATCH_FIELDS.length * stride;
   const dimWords = new Int32Array(buffer, dims, 12);
   const groupFloats = new Float32Array(buffer, groups, (SHADER_LIGHTS / 4) * GROUP_WORDS),
     groupWords = new Int32Array(buffer, groups, (SHADER_LIGHTS / 4) * GROUP_WORDS);
-  let rectangles = 0;
+  let rectangles = 0,
+    columns = 0;
   const setDimension = (at: number, d: ShaderDimension) => {
     dimWords[at] = d.a;
     dimWords[at + 1] = d.b;
@@ -215,6 +232,7 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
     fields,
     waiting,
     films: new Float32Array(buffer, films, FILM_ROOM),
+    left: new Uint16Array(buffer, left, capacity),
     setTables(words, tableA, tableB) {
       new Uint32Array(buffer, mask, MASK_WORDS).set(words);
       const pairs = new Float32Array(buffer, table, 2 * TABLE_FLOATS);
@@ -230,17 +248,25 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
       return true;
     },
     clearRectangles() {
-      rectangles = 0;
+      rectangles = columns = 0;
       // a rectangle without a normal is met by no ray: those that fill the last group up
       groupFloats.fill(0);
     },
-    setRectangle(slot, floats, met) {
+    setRectangle(slot, floats, lit) {
       new Float32Array(buffer, lights + slot * LIGHT_BYTES, floats.length).set(floats);
-      if (!met) return;
+      if (lit === 'none' || (lit !== 'all' && (lit.length > places.objects || columns === LIT_COLUMNS))) return false;
+      let column = 0;
+      if (lit !== 'all') {
+        column = places.lit + columns++;
+        const table = new Uint8Array(buffer, column, (lit.length - 1) * LIT_COLUMNS + 1);
+        for (let o = 0; o < lit.length; o++) table[o * LIT_COLUMNS] = lit[o]!;
+      }
+      new Uint32Array(buffer, lights + slot * LIGHT_BYTES + LIT_AT, 1)[0] = column;
       const at = (rectangles >> 2) * GROUP_WORDS + (rectangles & 3);
       floats.forEach((v, k) => (groupFloats[at + k * 4] = v));
       groupWords[at + floats.length * 4] = slot;
       rectangles++;
+      return true;
     },
     cameraRays(camera, tile, d, seed) {
       new Float32Array(buffer, cameraAt, 16).set(camera);
@@ -253,7 +279,7 @@ export function makeShader(run: ShadeExports, buffer: ArrayBufferLike, block: nu
       run.aimRectangle(block, stride, count, lights + slot * LIGHT_BYTES, mask, dims);
     },
     meetRectangles: (count, size, second, bounces) =>
-      run.meetRectangles(block, stride, count, groups, rectangles, lights, places.rays, places.hits, films, size, second, bounces),
+      run.meetRectangles(block, stride, count, groups, rectangles, lights, places.rays, places.hits, films, size, second, bounces, left),
     lightPlain: (count, begin, lastDepth, alone) =>
       run.lightPlain(block, stride, count, table, waitingAt, places.shadowRays, begin, lastDepth, alone ? 1 : 0),
     addUnblocked: (film, second, count) => run.addUnblocked(block, stride, waitingAt, places.blocked, films + film * 4, second, count),

@@ -1,5 +1,14 @@
 import { joinParts, topNodes, type PartRoot } from './join.ts';
-import { CORNER_WORDS, makeShader, shaderBytes, VERTEX_FLOATS, writeVertices, type ShadeExports, type Shader } from './shader.ts';
+import {
+  CORNER_WORDS,
+  LIT_COLUMNS,
+  makeShader,
+  shaderBytes,
+  VERTEX_FLOATS,
+  writeVertices,
+  type ShadeExports,
+  type Shader,
+} from './shader.ts';
 import { checkMesh, type MeshPart, type RayMesh } from './mesh.ts';
 import type { RayKernel } from './types.ts';
 
@@ -57,8 +66,9 @@ interface Layout {
   /** 0 where the mesh does not say what its surfaces look like. */
   vertices: number;
   corners: number;
-  /** 0 where the mesh does not say which object a triangle belongs to; and each seat's table, so many bytes. */
+  /** 0 where the mesh does not say which object a triangle belongs to. */
   objects: number;
+  /** Each seat's tables: which objects cast, `table` bytes, and which are lit, as many rows of `LIT_COLUMNS`. */
   tables: number;
   table: number;
   scratch: number;
@@ -81,6 +91,8 @@ function instantiate(module: WebAssembly.Module, memory: WebAssembly.Memory): Ex
   const env = { memory, abort: () => undefined };
   return new WebAssembly.Instance(module, { env }).exports as unknown as Exports;
 }
+
+const tableBytes = (table: number): number => table * (1 + LIT_COLUMNS);
 
 /** How many objects triangles belong to. */
 const objectsIn = (objects: Uint16Array): number => objects.reduce((most, o) => (o > most ? o : most), 0) + 1;
@@ -110,7 +122,7 @@ export function buildAccel(module: WebAssembly.Module, mesh: RayMesh, options: B
   const objects = align(corners + (looks ? triangles * CORNER_WORDS * 4 : 0));
   const tables = align(objects + (mesh.objects ? triangles * 2 : 0));
   const table = mesh.objects ? align(objectsIn(mesh.objects)) : 0;
-  const scratch = tables + seats * table;
+  const scratch = tables + seats * tableBytes(table);
   const needed = scratch + triangles * 128 + 4096;
   const pages = Math.ceil(needed / PAGE);
   const memory = new WebAssembly.Memory(shared ? { initial: pages, maximum: 32768, shared: true } : { initial: pages });
@@ -207,8 +219,8 @@ export function attachKernel(module: WebAssembly.Module, accel: WasmAccel, seat 
   const blocked = shadowRays + capacity * 32;
   const buffer = accel.memory.buffer;
   const { vertices, corners, objects, tables, table } = accel.layout;
-  const own = new Uint8Array(buffer, tables + seat * table, table);
-  const places = { rays, hits, shadowRays, blocked, vertices, corners };
+  const own = new Uint8Array(buffer, tables + seat * tableBytes(table), table);
+  const places = { rays, hits, shadowRays, blocked, vertices, corners, lit: own.byteOffset + table, objects: table };
   const shader: Shader | undefined = vertices > 0 ? makeShader(exports, buffer, stack + rayBytes(capacity), places) : undefined;
   return {
     kind: 'simd',

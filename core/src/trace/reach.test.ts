@@ -1,7 +1,7 @@
 // Light that reaches some objects only, against formulas, against scenes without the others, and byte by byte against light that reaches all.
 import { readFileSync } from 'node:fs';
 import { attachKernel, buildAccel, compileKernel } from '@plinket/kernel';
-import { describe, expect, it } from '@jest/globals';
+import { beforeEach, describe, expect, it } from '@jest/globals';
 import { rectangleIrradiance } from '../light/index.ts';
 import type { Vec3 } from '../math/index.ts';
 import type { SceneGeometry, SceneLight } from '../scene/index.ts';
@@ -27,11 +27,16 @@ function scene(surface: Material = matt(0.5), over: Material = surface): SceneGe
   return g;
 }
 const panel = overhead(1, 1, 3);
+/** The panel as the kernel shades it, and as the host does. */
+const KINDS = {
+  rectangle: { kind: 'rectangle', rectangle: panel },
+  source: { kind: 'source', shape: { kind: 'rectangle', rectangle: panel, twoSided: false } },
+} as const;
+let kind: keyof typeof KINDS = 'rectangle';
 const light = (reach?: Reach): SceneLight => ({
   id: 'key',
-  key: JSON.stringify(reach ?? null),
-  kind: 'source',
-  shape: { kind: 'rectangle', rectangle: panel, twoSided: false },
+  key: `${kind} ${JSON.stringify(reach ?? null)}`,
+  ...KINDS[kind],
   ...(reach ? { reach } : {}),
 });
 const only = (...includes: string[]): ReachCollection => ({ includes, excludes: [] });
@@ -62,9 +67,13 @@ function films(tracer: Tracer, reach: Reach | undefined, bounces = 0, layers = [
 const total = (v: number[]) => v.reduce((a, b) => a + b, 0);
 
 describe.each([
-  ['plain', plainTracer],
-  ['SIMD', simdTracer],
-])('reach, %s kernel', (_kind, tracerOf) => {
+  ['plain', 'rectangle', plainTracer],
+  ['SIMD', 'rectangle', simdTracer],
+  ['SIMD', 'source', simdTracer],
+] as const)('reach, %s kernel, a %s', (_kernel, of, tracerOf) => {
+  beforeEach(() => {
+    kind = of;
+  });
   it('what a light does not light stays dark; all else is the same byte by byte', () => {
     const tracer = tracerOf(scene());
     const all = films(tracer, undefined),

@@ -41,8 +41,9 @@ export class Origins {
   private readonly throughput: Float32Array;
   private readonly geometry: SceneGeometry;
 
-  constructor(capacity: number, geometry: SceneGeometry) {
-    this.left = new Uint16Array(capacity);
+  /** @param left room for it, where a kernel asks too */
+  constructor(capacity: number, geometry: SceneGeometry, left: Uint16Array = new Uint16Array(capacity)) {
+    this.left = left;
     this.straight = new Uint8Array(capacity);
     this.hidden = new Int32Array(capacity);
     this.throughput = new Float32Array(capacity * 3);

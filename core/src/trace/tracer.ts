@@ -234,7 +234,7 @@ export class Tracer {
     const nothingToLight = wanted.lights.length === 0;
     // what a path left is remembered only for lights that ask
     const origins = wanted.lights.some(({ sampler }) => sampler.reach.lights && !sampler.alone)
-      ? (this.origins ??= new Origins(batch.capacity, geometry))
+      ? (this.origins ??= new Origins(batch.capacity, geometry, this.shader?.left))
       : undefined;
     let n = count;
     for (let step = firstStep; n > 0 && step <= bounces + 1 + CLEAR_PASSES; step++) {
@@ -250,7 +250,7 @@ export class Tracer {
       for (const { sampler, index } of wanted.lights) {
         const { lights } = sampler.reach,
           meet = () => sampler.meet(context, wanted.film(index), second, n);
-        if (origins && lights && !sampler.alone) origins.without(batch, lights, n, meet);
+        if (origins && lights && !sampler.alone && !(shader && sampler.known)) origins.without(batch, lights, n, meet);
         else meet();
       }
       origins?.stand(kernel, batch, n, bounces);

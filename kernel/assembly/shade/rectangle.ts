@@ -194,7 +194,8 @@ const GROUP: usize = 240;
 /**
  * The walk's own rays that meet the front of a rectangle before anything else, weighed against its samples. Rectangles are
  * asked four at a time. `groups`: `rectangles` / 4 of them, rounded up; `lights`: 64 bytes each by slot; `film`: films of `size`
- * floats by slot, their second planes `second` floats in.
+ * floats by slot, their second planes `second` floats in. `left`: two bytes a path, the object that it left last. At byte 56 of a light stands 0, or where
+ * one byte in 64 says of each object whether it lights that.
  */
 export function meetRectangles(
   batch: usize,
@@ -209,6 +210,7 @@ export function meetRectangles(
   size: i32,
   second: i32,
   bounces: i32,
+  left: usize,
 ): void {
   const end = groups + <usize>((rectangles + 3) >> 2) * GROUP;
   const zero = splat(0);
@@ -251,6 +253,9 @@ export function meetRectangles(
       for (let lanes = i32x4.bitmask(v128.and(seen, within)); lanes; lanes &= lanes - 1) {
         const slot = load<i32>(g + (<usize>ctz(lanes) << 2), 224);
         const light = lights + (<usize>slot << 6);
+        // a light that does not light all is asked about the object that the path left
+        const lit = load<u32>(light, 56);
+        if (lit && !load<u8>(<usize>lit + (<usize>load<u16>(left + (<usize>i << 1)) << 6))) continue;
         const nx = load<f32>(r, 16),
           ny = load<f32>(r, 20),
           nz = load<f32>(r, 24);

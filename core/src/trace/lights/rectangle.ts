@@ -23,6 +23,7 @@ export class RectangleSampler implements LightSampler {
   private readonly rect: SphericalRectangle;
   /** Number under which the shader knows it. */
   private slot = 0;
+  known = false;
 
   constructor(light: Extract<SceneLight, { kind: 'rectangle' }>) {
     this.light = light;
@@ -41,7 +42,8 @@ export class RectangleSampler implements LightSampler {
       h = length(ey);
     const x = scale(ex, 1 / w),
       y = scale(ey, 1 / h);
-    shader.setRectangle(slot, [...corner, ...x, ...y, ...cross(x, y), w, h], !this.alone && !this.reach.lights);
+    const lit = this.alone ? 'none' : (this.reach.lights ?? 'all');
+    this.known = shader.setRectangle(slot, [...corner, ...x, ...y, ...cross(x, y), w, h], lit);
   }
 
   aim({ batch, seed, shader }: SamplerJob, count: number, sample: number, step: number): void {
@@ -68,8 +70,8 @@ export class RectangleSampler implements LightSampler {
   }
 
   meet({ batch, kernel, bounces, limits, shader }: SamplerJob, film: Float32Array, second: number, count: number): void {
-    // the shader has asked for all its rectangles at once, but for those that do not light all
-    if (this.alone || (shader && !this.reach.lights)) return;
+    // the shader has asked for all its rectangles at once
+    if (this.alone || (shader && this.known)) return;
     const { rays, hits } = kernel;
     const { density, label, depth, pixel, tr, tg, tb } = batch.fields;
     const { rect } = this;

@@ -52,6 +52,8 @@ export interface LightSampler {
   aim(job: SamplerJob, count: number, sample: number, step: number): void;
   /** Adds what the walk's rays bring to a film whose second plane begins at `second`. */
   meet(job: SamplerJob, film: Float32Array, second: number, count: number): void;
+  /** The shader, where there is one, adds what the walk's rays bring itself. */
+  readonly known?: boolean;
   /** Tells the shader what it must know, under a number of its own. */
   introduce?(shader: Shader, slot: number): void;
   /** One sample towards the light from a point in the haze: 1/density (0: none); direction and distance stand in the sampler. */
