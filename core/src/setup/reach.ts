@@ -99,18 +99,25 @@ function sampleOf(rule: ReachRule): ObjectRef {
 
 const written = (collection: ReachCollection | undefined): Patch | null => (collection ? { ...collection } : null);
 
-/** Puts what a rule covers into what lights light or cast, or takes it out. */
+/**
+ * Puts what a rule covers into what lights light or cast, or takes it out; `covers`: objects that are meant by it, for which nearer rules (the part of
+ * that name of every character) may hold: these are named themselves then.
+ */
 export function reachPatch(
   lights: { items: Record<string, { reach?: Reach | undefined }> },
   ids: readonly string[],
   relation: Relation,
   rule: ReachRule,
   within: boolean,
+  covers: readonly ObjectRef[] = [],
 ): Patch {
   const items: Patch = {};
   for (const light of ids) {
     const now = lights.items[light];
-    if (now) items[light] = { reach: { [relation]: written(withRule(now.reach?.[relation], rule, within)) } };
+    if (!now) continue;
+    let made = withRule(now.reach?.[relation], rule, within);
+    for (const object of covers) if (isReached(made, object) !== within) made = withRule(made, object, within);
+    items[light] = { reach: { [relation]: written(made) } };
   }
   return { lights: { items } };
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import { applyPatch, isReached, orderOf, parseSetup, type ObjectRef, type Setup } from '../setup/index.ts';
+import { applyPatch, isReached, orderOf, parseSetup, reachPatch, type ObjectRef, type Setup } from '../setup/index.ts';
 import { panelLight, setupWith } from '../testing/setups.ts';
 import { lightsNothing, reachWords } from '../words/index.ts';
 import { eyeRules, reachWish, REACH_WISHES } from './reach.ts';
@@ -58,6 +58,14 @@ describe('wishes about what light reaches', () => {
     expect(lit(after, 'key')).toEqual(['subjects/a/iris L', 'subjects/b/Left Eye']);
     expect(() => reachWish(setup, 'key', 'eyes', OBJECTS.slice(0, 3))).toThrow('No part of anybody here');
     expect(() => reachWish(setup, 'gone', 'eyes', OBJECTS)).toThrow('not there any more');
+  });
+  it('a mark for a whole character reaches parts that are named for everyone too', () => {
+    const eyes = applyPatch(setup, reachWish(setup, 'key', 'eyes', OBJECTS).patch);
+    const a = OBJECTS.slice(2, 4);
+    const without = applyPatch(eyes, reachPatch(eyes.lights, ['key'], 'lights', 'subjects/a', false, a));
+    expect(lit(without, 'key')).toEqual(['subjects/b/Left Eye']);
+    const again = applyPatch(without, reachPatch(without.lights, ['key'], 'lights', 'subjects/a', true, a));
+    expect(lit(again, 'key')).toEqual([...a, 'subjects/b/Left Eye']);
   });
   it('says when a light lights nothing, and names no more than three of many', () => {
     expect(lightsNothing({ lights: { includes: ['props/gone'], excludes: [] } }, OBJECTS)).toBe(true);

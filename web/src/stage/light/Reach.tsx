@@ -79,7 +79,7 @@ function Mark({ row, relation, id, light }: { row: Row; relation: Relation; id: 
       onChange={() => {
         const { change, setup } = doc.getState(),
           hand = inHand(view.getState());
-        change(reachPatch(setup.lights, hand.includes(id) ? hand : [id], relation, row.rule, is !== 'all'));
+        change(reachPatch(setup.lights, hand.includes(id) ? hand : [id], relation, row.rule, is !== 'all', row.covers));
       }}
     />
   );
