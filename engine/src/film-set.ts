@@ -3,6 +3,7 @@ import {
   Guides,
   layersIn,
   tilesOf,
+  type FilmKind,
   type FilmSource,
   type Scene,
   type SceneLight,
@@ -39,7 +40,8 @@ export interface LightFilms {
 export interface Frame {
   width: number;
   height: number;
-  haze: boolean;
+  /** Which layers the films have. */
+  kind: FilmKind;
   /** With coarse films that are there at once. */
   coarse: boolean;
 }
@@ -65,7 +67,7 @@ export class FilmSet implements FilmSource, Work {
   resting = new Uint8Array(0);
   readonly math: FilmMath;
   private readonly coarseTile: number;
-  private frame: Frame = { width: 0, height: 0, haze: false, coarse: true };
+  private frame: Frame = { width: 0, height: 0, kind: {}, coarse: true };
 
   /** @param workers among whom a coarse picture is shared out: for few, larger pieces need fewer messages */
   constructor(math: FilmMath = plainFilmMath(), workers = MANY) {
@@ -116,10 +118,10 @@ export class FilmSet implements FilmSource, Work {
   }
 
   private fresh(light: SceneLight, old: LightFilms | undefined, sameSize: boolean): LightFilms {
-    const { width, height, coarse, haze } = this.frame,
+    const { width, height, coarse, kind } = this.frame,
       small = this.coarseSize;
     let before: LightFilms | undefined;
-    const film = (old && sameSize && unusedOf(old, haze)) || new Film(width, height, { math: this.math, haze });
+    const film = (old && sameSize && unusedOf(old, kind)) || new Film(width, height, { math: this.math, ...kind });
     if (old && sameSize && isPresentable(old)) {
       before = { ...old, before: undefined };
       if (old.before) release(old.before, film, old.film);
@@ -130,7 +132,7 @@ export class FilmSet implements FilmSource, Work {
     return {
       key: light.key,
       film,
-      coarse: coarse ? new Film(small.width, small.height, { math: this.math, haze }) : undefined,
+      coarse: coarse ? new Film(small.width, small.height, { math: this.math, ...kind }) : undefined,
       done: new Uint16Array(this.tiles.length),
       busy: new Uint8Array(this.tiles.length),
       coarseDone: new Uint8Array(this.coarseTiles.length),
@@ -167,7 +169,7 @@ export class FilmSet implements FilmSource, Work {
     for (const f of targets) f.busy[t] = 1;
     return {
       arrived: (result) => {
-        if (guides && result.guides) guides.add(tile, result.guides, result.alpha, to - from);
+        if (guides && result.guides) guides.add(tile, result.guides, result, to - from);
         targets.forEach((f, i) => {
           f.film.add(tile, result, i, to - from);
           f.done[t] = to;
@@ -249,8 +251,9 @@ export class FilmSet implements FilmSource, Work {
 const isPresentable = (f: LightFilms): boolean => !(f.coarse ? f.coarseDone : f.done).includes(0);
 
 /** A fine film that nothing fell on and nothing is on its way to: it serves again, since to clear a new one takes a hand's time. */
-function unusedOf({ film, coarse, busy }: LightFilms, haze: boolean): Film | undefined {
-  const same = film.layers.length === layersIn(haze).length;
+function unusedOf({ film, coarse, busy }: LightFilms, kind: FilmKind): Film | undefined {
+  const now = layersIn(kind);
+  const same = film.layers.length === now.length && film.layers.every(({ name }, l) => name === now[l]!.name);
   return same && coarse && film.missing === film.counts.length && !busy.includes(1) ? film : undefined;
 }
 

@@ -1,4 +1,4 @@
-import type { SceneLight } from '@plinket/core';
+import { filmKind, type SceneLight } from '@plinket/core';
 import type { FilmMath } from '@plinket/kernel';
 import { COARSE_SAMPLES, FilmSet } from './film-set.ts';
 import { Cancelled, type Pool } from './pool.ts';
@@ -56,8 +56,9 @@ export class Renderer {
     const again = this.failed;
     this.failed = false;
     this.wishes.current = wish;
+    const kind = filmKind(scene);
     // where only the balance changed the owner asks anew when there is time: a picture must not wait for it
-    if (this.set.prepare(scene, { width, height, coarse, haze: scene.haze !== undefined }, all)) this.rejudge();
+    if (this.set.prepare(scene, { width, height, coarse, kind }, all)) this.rejudge();
     if (newGeometry) this.pool.setGeometry(scene.geometry, again);
     if (this.set.presentable) this.showing = wish.number;
     this.pump();
@@ -131,6 +132,7 @@ export class Renderer {
       const { result, ms } = await this.pool.trace({
         camera: scene.camera,
         ...(scene.haze ? { haze: scene.haze } : {}),
+        ...(scene.catchers ? { catchers: scene.catchers } : {}),
         ...(coarse ? set.coarseSize : { width, height }),
         tile,
         from: step.from,

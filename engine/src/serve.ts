@@ -114,8 +114,8 @@ function slice(tracer: Tracer, job: TraceJob, begun: Begun): Answer | undefined 
   const result = (begun.sum ??= part);
   begun.next = to;
   if (to < job.to) return undefined;
-  const { films, squares, alpha, guides } = result;
-  return [result, [films, squares, alpha, ...(guides ? [guides.sums, guides.ids] : [])]];
+  const { films, squares, alpha, caught, guides } = result;
+  return [result, [films, squares, alpha, ...(caught ? [caught] : []), ...(guides ? [guides.sums, guides.ids] : [])]];
 }
 
 /** Does a job that is not cut; with the arrays that are given away. */

@@ -71,7 +71,7 @@ export function startsAgain(last: Wish | undefined, { scene, options }: Wish): b
     last.scene.geometry !== scene.geometry ||
     !sameFrame(was, options) ||
     last.scene.camera.key !== scene.camera.key ||
-    JSON.stringify(last.scene.haze) !== JSON.stringify(scene.haze) ||
+    JSON.stringify([last.scene.haze, last.scene.catchers]) !== JSON.stringify([scene.haze, scene.catchers]) ||
     was.seed !== options.seed ||
     was.bounces !== options.bounces ||
     was.clamp !== options.clamp

@@ -1,6 +1,6 @@
 export { attachKernel, buildAccel, compileKernel, rebuild, type BuildOptions, type WasmAccel } from './wasm.ts';
 export { plainKernel } from './plain.ts';
-export { plainFilmMath } from './plain-film.ts';
+export { developPlain, plainFilmMath } from './plain-film.ts';
 export { Arena, type Block } from './arena.ts';
 export {
   CURVE_STEPS,

@@ -5,6 +5,7 @@ import {
   DEVELOP_LUMINANCE,
   DEVELOP_NEUTRAL,
   TAPS,
+  type DevelopTables,
   type FilmMath,
   type PlaneShape,
   type Size,
@@ -13,6 +14,13 @@ import {
 /** The curve's value at the nearest of its steps, which are far finer than 8 bit. */
 const curveAt = (curve: Float32Array, v: number): number =>
   curve[Math.min(CURVE_STEPS, Math.floor(Math.sqrt(Math.max(0, v) / CURVE_TOP) * CURVE_STEPS + 0.5))]!;
+
+/** The curve's value between its steps: for 16 bit. */
+function curveBetween(curve: Float32Array, v: number): number {
+  const s = Math.min(CURVE_STEPS, Math.sqrt(Math.max(0, v) / CURVE_TOP) * CURVE_STEPS),
+    i = Math.min(CURVE_STEPS - 1, Math.floor(s));
+  return curve[i]! + (curve[i + 1]! - curve[i]!) * (s - i);
+}
 
 function cubeAt(cube: Float32Array, size: number, rgb: number[], c: number): number {
   const p = rgb.map((v) => Math.min(Math.max(v, 0), 1) * (size - 1)),
@@ -130,6 +138,41 @@ function enlarge(out: Float32Array, size: Size, light: Float32Array, gloss: Floa
   }
 }
 
+/**
+ * What `FilmMath.develop` does, also to 16 bit.
+ * @param most what white is in the output: 255 or 65535
+ */
+export function developPlain(src: Float32Array, width: number, out: Uint8ClampedArray | Uint16Array, t: DevelopTables, most: number): void {
+  const at = most > 255 ? curveBetween : curveAt;
+  const m = t.matrix,
+    rgb = [0, 0, 0];
+  for (let i = 0, p = 0; i < src.length; i += 3, p++) {
+    for (let k = 0; k < 3; k++) rgb[k] = m[k * 3]! * src[i]! + m[k * 3 + 1]! * src[i + 1]! + m[k * 3 + 2]! * src[i + 2]!;
+    if (t.kind === DEVELOP_NEUTRAL) neutral(rgb);
+    else if (t.kind === DEVELOP_LUMINANCE) {
+      const l = 0.2126 * rgb[0]! + 0.7152 * rgb[1]! + 0.0722 * rgb[2]!;
+      if (l > 0) for (let k = 0, f = curveAt(t.extra!, l) / l; k < 3; k++) rgb[k] = rgb[k]! * f;
+    }
+    for (let k = 0; k < 3; k++) rgb[k] = at(t.curve, rgb[k]!);
+    const shown =
+      t.kind === DEVELOP_CUBE
+        ? [0, 1, 2].map((c) =>
+            Math.fround(
+              cubeAt(
+                t.extra!,
+                t.size!,
+                rgb.map((v) => v / 255),
+                c,
+              ) * 255,
+            ),
+          )
+        : rgb;
+    const h = 0.5 + (t.mask ? t.mask[((Math.floor(p / width) & 63) << 6) | ((p % width) & 63)]! : 0);
+    for (let k = 0; k < 3; k++) out[p * 4 + k] = Math.floor(Math.min(most, Math.max(0, shown[k]! * (most / 255) + h)));
+    out[p * 4 + 3] = most;
+  }
+}
+
 /** The plain twin: oracle of the tests, and what serves where threads may share no memory. */
 export function plainFilmMath(): FilmMath {
   let used = 0;
@@ -164,35 +207,7 @@ export function plainFilmMath(): FilmMath {
           to[o + i] = to[o + i]! * keep + from[d + i]! * gain;
     },
     enlarge,
-    develop(src, width, out, t) {
-      const m = t.matrix,
-        rgb = [0, 0, 0];
-      for (let i = 0, p = 0; i < src.length; i += 3, p++) {
-        for (let k = 0; k < 3; k++) rgb[k] = m[k * 3]! * src[i]! + m[k * 3 + 1]! * src[i + 1]! + m[k * 3 + 2]! * src[i + 2]!;
-        if (t.kind === DEVELOP_NEUTRAL) neutral(rgb);
-        else if (t.kind === DEVELOP_LUMINANCE) {
-          const l = 0.2126 * rgb[0]! + 0.7152 * rgb[1]! + 0.0722 * rgb[2]!;
-          if (l > 0) for (let k = 0, f = curveAt(t.extra!, l) / l; k < 3; k++) rgb[k] = rgb[k]! * f;
-        }
-        for (let k = 0; k < 3; k++) rgb[k] = curveAt(t.curve, rgb[k]!);
-        const shown =
-          t.kind === DEVELOP_CUBE
-            ? [0, 1, 2].map((c) =>
-                Math.fround(
-                  cubeAt(
-                    t.extra!,
-                    t.size!,
-                    rgb.map((v) => v / 255),
-                    c,
-                  ) * 255,
-                ),
-              )
-            : rgb;
-        const h = 0.5 + (t.mask ? t.mask[((Math.floor(p / width) & 63) << 6) | ((p % width) & 63)]! : 0);
-        for (let k = 0; k < 3; k++) out[p * 4 + k] = Math.floor(Math.min(255, Math.max(0, shown[k]! + h)));
-        out[p * 4 + 3] = 255;
-      }
-    },
+    develop: (src, width, out, t) => developPlain(src, width, out, t, 255),
     guideWeights: weigh,
     atrous: filter,
   };

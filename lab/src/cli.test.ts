@@ -18,6 +18,7 @@ import {
 } from '@plinket/core';
 import { Document, NodeIO } from '@gltf-transform/core';
 import { decode } from 'fast-png';
+import { PNG } from 'pngjs';
 import { FloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { panelLight, setupWith } from '../../core/src/testing/setups.ts';
@@ -75,6 +76,30 @@ beforeAll(async () => {
   writeFileSync(join(folder, 'keeper.json'), JSON.stringify({ ...bare, subjects }));
 });
 
+describe('plinket usd', () => {
+  it('writes a setup as .usda, says what is lost, and brings it back', async () => {
+    const out = await plinket('usd', 'keeper.json', '--out', 'k.usda');
+    expect([out.status, out.stderr]).toEqual([0, '']);
+    expect((JSON.parse(out.stdout) as { withoutCounterpart: string[] }).withoutCounterpart.join()).toContain('Surfaces: ');
+    const text = readFileSync(join(folder, 'k.usda'), 'utf8');
+    expect(text).toMatch(/^#usda 1\.0/);
+    expect(text).toContain('def Mesh "skin"');
+    writeFileSync(join(folder, 'dark.json'), JSON.stringify({ ...bare, lights: { items: {} } }));
+    const back = await plinket('usd', 'dark.json', '--from', 'k.usda', '--out', 'lit.json');
+    expect(JSON.parse(back.stdout)).toEqual({ file: 'k.usda', lights: 2, camera: true, changed: [], left: [] });
+    const lit = parseSetup(JSON.parse(readFileSync(join(folder, 'lit.json'), 'utf8')));
+    // without the keeper they stand around another head, but where they stood
+    expect(Object.keys(lit.lights.items).sort()).toEqual(['fill', 'key']);
+    expect(lit.lights.items['key']!.kelvin).toBe(bare.lights.items['key']!.kelvin);
+  });
+  it('refuses by name', async () => {
+    writeFileSync(join(folder, 'bad.usda'), 'PXR-USDC');
+    expect((await plinket('usd', 'bare.json', '--from', 'bad.usda', '--out', 'x.json')).stderr).toContain('binary USD');
+    expect((await plinket('usd', 'bare.json', '--from', 'gone.usda', '--out', 'x.json')).stderr).toContain('no such file');
+    expect((await plinket('usd', 'bare.json', '--out', 'x.obj')).stderr).toContain('.usda');
+  });
+});
+
 describe('plinket render', () => {
   it('writes a PNG that carries its setup, the same bytes with one worker and two', async () => {
     for (const [out, workers] of [
@@ -121,6 +146,52 @@ describe('plinket render', () => {
     expect(header).toContain('key.diffuse.R\0');
     expect(header).not.toContain('fill.');
   }, 60_000);
+
+  it('cuts out what is there and the shadows on what catches them: alpha by a second reader, 8 bit and 16, an EXR with each light’s own', async () => {
+    // a ball over a floor that catches, under a panel, seen from above
+    const shadows = applyPatch(bare, {
+      lights: { items: { key: { place: { azimuth: 0, elevation: 80 } }, fill: { on: false } } },
+      stage: { kind: 'floor', floor: 0, width: 8, front: 4, back: 4 },
+      props: {
+        items: { ball: { kind: 'ball', rank: 'a0', finish: 'grey', name: 'Ball', visible: true, position: [0, 0.3, 0], radius: 0.3 } },
+      },
+      catcher: { objects: { stage: true }, without: {}, density: 1, colour: [0, 0, 0], contact: 0, bounce: false, mirror: false },
+      camera: { position: [0, 3, 3], target: [0, 0.2, 0], focal: 50, aspect: 1 },
+    });
+    writeFileSync(join(folder, 'shadows.json'), JSON.stringify(shadows));
+    const cut = async (out: string, ...how: string[]) => {
+      expect((await plinket('render', 'shadows.json', '--size', '32x32', '--samples', '4', '--out', out, ...how)).status).toBe(0);
+      return readFileSync(join(folder, out));
+    };
+    const both = PNG.sync.read(await cut('both.png', '--cut', 'all')),
+      figure = PNG.sync.read(await cut('figure.png', '--cut', 'figure')),
+      shadow = PNG.sync.read(await cut('shadow.png', '--cut', 'shadow'));
+    const alpha = (png: { data: Buffer }) => Array.from({ length: 32 * 32 }, (_, p) => png.data[p * 4 + 3]!);
+    const all = alpha(both),
+      body = alpha(figure),
+      dark = alpha(shadow);
+    expect(body.filter((a) => a === 255).length).toBeGreaterThan(40);
+    expect(dark.filter((a) => a > 60).length).toBeGreaterThan(5);
+    const most = (off: (a: number, p: number) => number) => Math.max(...all.map((a, p) => Math.abs(off(a, p))));
+    expect(most((a, p) => a - Math.min(255, body[p]! + dark[p]!))).toBeLessThanOrEqual(1);
+    // the corners see floor in full light: nothing
+    expect([all[0], all[31]]).toEqual([0, 0]);
+    const deep = await cut('deep.png', '--cut', 'all', '--bits', '16', '--premultiplied');
+    expect(deep.readUInt8(24)).toBe(16);
+    expect(deep.toString('latin1')).toContain('colours are multiplied with alpha');
+    const sixteen = PNG.sync.read(deep);
+    const again = alpha(sixteen);
+    expect(most((a, p) => a - again[p]!)).toBeLessThanOrEqual(1);
+    expect((await plinket('render', 'shadows.json', '--out', 'x.png', '--cut', 'hair')).stderr).toContain('--cut hair');
+    await cut('shadows.exr');
+    const header = readFileSync(join(folder, 'shadows.exr')).subarray(0, 900).toString('latin1');
+    for (const name of ['shadow.key.R', 'key.arrives.G', 'key.open.B']) expect(header).toContain(`${name}\0`);
+    const exr = new EXRLoader()
+      .setDataType(FloatType)
+      .parse(Uint8Array.from(readFileSync(join(folder, 'shadows.exr'))).buffer) as unknown as { data: Float32Array };
+    // rows from below
+    expect(most((a, p) => exr.data[((31 - Math.floor(p / 32)) * 32 + (p % 32)) * 4 + 3]! - a / 255)).toBeLessThan(0.01);
+  }, 120_000);
 
   it('writes what the first surfaces are when it is asked to', async () => {
     const layers = 'depth,normal,albedo,position,identity,noise,samples,openness';

@@ -1,18 +1,21 @@
 import { parseArgs } from 'node:util';
-import { CubeError, ImportError, MissingAssetError, SetupError } from '@plinket/core';
+import { CubeError, ImportError, MissingAssetError, SetupError, UsdError } from '@plinket/core';
 import { inspectCommand } from './commands/inspect.ts';
 import { probeCommand } from './commands/probe.ts';
 import { readCommand } from './commands/read.ts';
 import { renderCommand } from './commands/render.ts';
+import { usdCommand } from './commands/usd.ts';
 import { UsageError } from './usage.ts';
 
 const HELP = `plinket: light design for characters, from the command line. No server is needed.
 
   plinket render SETUP.json|ID --out x.png|x.exr [--size 640x360] [--samples 64] [--seed 1]
                  [--bounces 3] [--workers N] [--share LIGHT] [--assets FOLDER] [--smooth 1] [--clamp L] [--clay]
-                 [--lut FILE.cube] [--layers depth,normal,albedo,position,identity,noise,samples,openness] [--reach 0.5]
+                 [--lut FILE.cube] [--cut all|figure|shadow] [--bits 8|16] [--premultiplied] [--layers depth,normal,albedo,position,identity,noise,samples,openness] [--reach 0.5]
       Traces a setup. ID is a setup of the running or last started server's database, asked over its address.
       x.exr holds linear floats: R G B A and <light>.diffuse.R … <light>.specular.B, and the layers that are asked for.
+      --cut leaves out what lies behind: a PNG with alpha of the figure, of the shadows on what catches them, or of both.
+      Where something catches shadows x.exr has shadow.<light>.R, what its light leaves of itself there.
       --smooth removes noise (0…1), --clamp limits single indirect contributions and says what it took.
   plinket inspect FILE.glb|gltf|obj|ply|stl
       Metres, triangles, parts, facing, landmarks and warnings, as JSON.
@@ -21,6 +24,10 @@ const HELP = `plinket: light design for characters, from the command line. No se
   plinket read SETUP.json|ID [--frame N] [--samples 64] [--assets FOLDER]
       What the lights do to the face of the first figure: pattern with reasons, ratio, catchlights, as JSON and in sentences.
       --frame reads another moment of its clip, 24 a second.
+  plinket usd SETUP.json|ID --out x.usda [--assets FOLDER]
+      Lights with their links, camera, meshes and surfaces for other renderers; says what has no counterpart there.
+  plinket usd SETUP.json|ID --from x.usda --out y.json
+      The setup with the lights, camera and links that a .usda says.
 
 Characters are found by their SHA-256: in --assets, beside the setup file, in the demo and in the server's store.
 `;
@@ -30,6 +37,7 @@ const commands: Record<string, (positional: string[], options: Record<string, st
   inspect: inspectCommand,
   probe: probeCommand,
   read: readCommand,
+  usd: usdCommand,
 };
 
 const text = { type: 'string' } as const;
@@ -60,6 +68,10 @@ export async function run(args: string[]): Promise<number> {
         normal: text,
         server: text,
         frame: text,
+        from: text,
+        cut: text,
+        bits: text,
+        premultiplied: { type: 'boolean' },
         help: { type: 'boolean', short: 'h' },
       },
     });
@@ -69,7 +81,7 @@ export async function run(args: string[]): Promise<number> {
       return name || values.help ? 0 : 2;
     }
     const command = commands[name];
-    if (!command) throw new UsageError(`“${name}” is not a command; render, inspect, probe and read are.`);
+    if (!command) throw new UsageError(`“${name}” is not a command; render, inspect, probe, read and usd are.`);
     await command(rest, Object.fromEntries(Object.entries(values).map(([k, v]) => [k, v === undefined ? undefined : String(v)])));
     return 0;
   } catch (error) {
@@ -78,6 +90,7 @@ export async function run(args: string[]): Promise<number> {
       usage ||
       error instanceof ImportError ||
       error instanceof CubeError ||
+      error instanceof UsdError ||
       error instanceof SetupError ||
       error instanceof MissingAssetError;
     console.error(known ? (error as Error).message : error);

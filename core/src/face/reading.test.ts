@@ -124,7 +124,7 @@ describe('a light looked up', () => {
     const { map, scene } = keeper;
     const of = (excludes: string[]) =>
       faceLightOf(
-        { ...scene.lights.find((l) => l.kind === 'rectangle')!, reach: { lights: { includes: [''], excludes } } },
+        { ...scene.lights.find((l) => l.kind === 'rectangle')!, reach: { lights: Object.fromEntries(excludes.map((r) => [r, false])) } },
         scene.geometry,
       )!;
     const dark = lookUp(map, of([scene.geometry.objects[map.skin]!]));

@@ -21,8 +21,8 @@ export interface Seen {
    * the light than in the shadow.
    */
   colour?: { difference: number; warmer: number };
-  /** Share of the skin far brighter than the rest of it, and where on the map. */
-  hot: { share: number; cells: number[] };
+  /** Share of the skin far brighter than the rest of it, where on the map, by how many stops, and the light that gives most of it. */
+  hot: { share: number; cells: number[]; stops: number; light?: string };
   /** Places that are clipped. */
   clippedCells: number[];
   /** Luminance of the parts, stops from middle grey. */
@@ -30,7 +30,32 @@ export interface Seen {
   lights: Given[];
 }
 
-export type FindingKind = 'idle' | 'doubled' | 'hot' | 'in frame' | 'clipped' | 'flat ratio' | 'strong colour' | 'front';
+/** A place of the picture, 0…1 from its left and top. */
+export type PictureSpot = [number, number];
+
+/** A spot of the stage that is so much brighter than all of it, and the light that makes it. */
+export interface StageSpot {
+  light: string;
+  /** Share of the stage that is seen, 0…1, and stops over its middle. */
+  area: number;
+  stops: number;
+  dots: PictureSpot[];
+}
+
+/** A light's shadow on what is seen of the stage. */
+export interface StageShadow {
+  light: string;
+  /** Share of the stage that lies in it, 0…1, and how much of the light there it takes, 0…1. */
+  area: number;
+  depth: number;
+  /** Characters and things that cast it. */
+  by: string[];
+  dots: PictureSpot[];
+}
+
+export type FindingKind = 'idle' | 'doubled' | 'hot' | 'in frame' | 'clipped' | 'flat ratio' | 'strong colour' | 'front' | SetFindingKind;
+/** What is said of the set, not of a face. */
+export type SetFindingKind = 'stage spot' | 'shadows' | 'half space' | 'stage edge' | 'floating' | 'reaches nothing';
 
 export interface Finding {
   /** Stays the same as long as it is the same matter: `kind` and the light that it is about. */
@@ -40,8 +65,17 @@ export interface Finding {
   light?: string;
   other?: string;
   measure: number;
-  unit: 'stops' | '%' | '°' | 'ΔE';
+  unit: 'stops' | '%' | '°' | 'ΔE' | 'cm' | 'shadows';
   limit: { at: 'least' | 'most'; value: number };
+  /** A second measure, in percent of the stage that is seen; other lights that take part. */
+  area?: number;
+  /** How far over the rest of it, stops. */
+  stops?: number;
+  others?: readonly string[];
+  /** A character that it is about. */
+  subject?: string;
+  /** Places of the picture that it is about. */
+  dots?: readonly PictureSpot[];
   /** Places of the face that it is about. */
   cells?: readonly number[];
   /** What mends it, if it can be mended in one step: a change, or a pattern that its light is asked for. */

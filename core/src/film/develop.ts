@@ -5,6 +5,7 @@ import {
   DEVELOP_CURVE,
   DEVELOP_LUMINANCE,
   DEVELOP_NEUTRAL,
+  developPlain,
   type DevelopTables,
   type FilmMath,
 } from '@plinket/kernel';
@@ -72,6 +73,14 @@ export class Developer {
     const { cube, dither = true } = options;
     this.prepare(look, cube);
     this.math.develop(linear, width, out, { ...this.tables!, ...(dither ? { mask: this.mask } : {}) });
+  }
+
+  /** The same to numbers of 8 or 16 bit that stay the caller's, without dither: `most` is white. */
+  shownIn(linear: Float32Array, width: number, look: Look, most: 255 | 65535, { cube }: { cube?: Cube } = {}): Uint8Array | Uint16Array {
+    this.prepare(look, cube);
+    const out = most === 255 ? new Uint8ClampedArray((linear.length / 3) * 4) : new Uint16Array((linear.length / 3) * 4);
+    developPlain(linear, width, out, this.tables!, most);
+    return out instanceof Uint16Array ? out : new Uint8Array(out.buffer);
   }
 
   /** Makes the tables of a look, for `shown`. */

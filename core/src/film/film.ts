@@ -1,5 +1,5 @@
 import { plainFilmMath, type FilmMath } from '@plinket/kernel';
-import { layersIn, type FilmLayer, type LayerName } from '../setup/index.ts';
+import { layersIn, type FilmKind, type FilmLayer, type LayerName } from '../setup/index.ts';
 import { GUIDE_CHANNELS, type GuideSums, type Tile, type TraceResult } from '../trace/index.ts';
 
 const plain = plainFilmMath();
@@ -22,17 +22,19 @@ export class Film {
   smooth: { planes: (Float32Array | undefined)[]; samples: number } | undefined;
   /** Pixels without a sample. */
   missing: number;
+  /** Grows with everything that is taken in. */
+  stamp = 0;
   private readonly math: FilmMath;
   private released = false;
 
-  constructor(width: number, height: number, options: { math?: FilmMath; haze?: boolean } = {}) {
-    const { math = plain, haze = false } = options;
+  constructor(width: number, height: number, options: { math?: FilmMath } & FilmKind = {}) {
+    const { math = plain, ...kind } = options;
     this.width = width;
     this.height = height;
     this.math = math;
     const pixels = width * height;
     this.missing = pixels;
-    this.layers = layersIn(haze);
+    this.layers = layersIn(kind);
     this.planes = this.layers.map(() => math.floats(pixels * 3));
     this.squares = this.layers.map(() => math.floats(pixels));
     this.counts = new Uint16Array(pixels);
@@ -51,6 +53,7 @@ export class Film {
   /** Takes in part number `index` of a tile's result of `samples` samples. @throws RangeError when its layers are others */
   add(tile: Tile, result: TraceResult, index: number, samples: number): void {
     if (this.released) return;
+    this.stamp++;
     const { width, planes, squares, counts, math } = this;
     const { films } = result;
     if (result.layers.length !== planes.length) throw new RangeError('A result must have the layers of its film.');
@@ -107,18 +110,27 @@ export class Guides {
   readonly sums: Float32Array;
   readonly ids: Int32Array;
   readonly alpha: Float32Array;
+  /** Samples that met a catcher first. */
+  readonly caught: Float32Array;
   readonly counts: Uint16Array;
+  /** Grows with everything that is taken in. */
+  stamp = 0;
+  /** Pixels without a sample. */
+  missing: number;
 
   constructor(width: number, height: number) {
     this.width = width;
     this.height = height;
+    this.missing = width * height;
     this.sums = new Float32Array(width * height * GUIDE_CHANNELS);
     this.ids = new Int32Array(width * height * 2).fill(-1);
     this.alpha = new Float32Array(width * height);
+    this.caught = new Float32Array(width * height);
     this.counts = new Uint16Array(width * height);
   }
 
-  add(tile: Tile, guides: GuideSums, alpha: Float32Array, samples: number): void {
+  add(tile: Tile, guides: GuideSums, { alpha, caught }: Pick<TraceResult, 'alpha' | 'caught'>, samples: number): void {
+    this.stamp++;
     for (let j = 0; j < tile.height; j++)
       for (let i = 0; i < tile.width; i++) {
         const at = (tile.y + j) * this.width + tile.x + i,
@@ -126,10 +138,12 @@ export class Guides {
         for (let c = 0; c < GUIDE_CHANNELS; c++)
           this.sums[at * GUIDE_CHANNELS + c] = this.sums[at * GUIDE_CHANNELS + c]! + guides.sums[p * GUIDE_CHANNELS + c]!;
         if (this.counts[at] === 0) {
+          this.missing--;
           this.ids[at * 2] = guides.ids[p * 2]!;
           this.ids[at * 2 + 1] = guides.ids[p * 2 + 1]!;
         }
         this.alpha[at] = this.alpha[at]! + alpha[p]!;
+        if (caught) this.caught[at] = this.caught[at]! + caught[p]!;
         this.counts[at] = this.counts[at]! + samples;
       }
   }
@@ -145,6 +159,12 @@ export class Guides {
   alphaAt(pixel: number): number {
     const n = this.counts[pixel]!;
     return n ? this.alpha[pixel]! / n : 0;
+  }
+
+  /** Share of a pixel where a catcher is seen, 0…1; what covers it besides is `alphaAt` less this. */
+  caughtAt(pixel: number): number {
+    const n = this.counts[pixel]!;
+    return n ? this.caught[pixel]! / n : 0;
   }
 
   /** Mean of a channel of a pixel (1…3 normal, 4…6 position, 7…9 albedo, 10 depth); 0 where nothing is. */

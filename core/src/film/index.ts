@@ -14,3 +14,4 @@ export * from './picture.ts';
 export { pickAt, type Picked } from './pick.ts';
 export type { FilmSource, Shown } from './source.ts';
 export * from './seen.ts';
+export * from './set-seen.ts';

@@ -42,7 +42,12 @@ describe('noise removal', () => {
     const albedo = (p: number) => (kind === 'edge' && p % W >= W / 2 ? 0.8 : 0.2);
     for (let p = 0; p < pixels; p++)
       sums.set([1, 0, 0, 1, (p % W) * 0.001, Math.floor(p / W) * 0.001, 0, albedo(p), albedo(p), albedo(p), 2], p * GUIDE_CHANNELS);
-    guides.add({ x: 0, y: 0, width: W, height: H }, { sums, ids: new Int32Array(pixels * 2) }, new Float32Array(pixels).fill(1), 1);
+    guides.add(
+      { x: 0, y: 0, width: W, height: H },
+      { sums, ids: new Int32Array(pixels * 2) },
+      { alpha: new Float32Array(pixels).fill(1) },
+      1,
+    );
     let seed = 1;
     const random = () => ((seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 4294967296) * 2;
     for (let s = 0; s < N; s++)

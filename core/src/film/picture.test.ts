@@ -167,4 +167,13 @@ describe('a click on the picture', () => {
     g.ids[0] = 7;
     expect(pickAt(g, scene, 0, 0)!.object).toBe('');
   });
+  it('where it is not known yet what is there, the plate lies behind what is dark only', () => {
+    const early = sourceOf({ key: { film: flat(W, H, 0.1, 0.02) } }, new Guides(W, H));
+    const white = applyPatch(setup, { plate: { kind: 'linear', from: [1, 1, 1], to: [1, 1, 1] } });
+    const bare = [...maker().linear(early, { setup: white, bare: true }).linear];
+    expect(bare[0]).toBeGreaterThan(0);
+    expect([...maker().linear(early, { setup: white }).linear]).toEqual(bare);
+    const dark = applyPatch(white, { lights: { items: { key: { on: false } } } });
+    expect([...maker().linear(early, { setup: dark }).linear]).toEqual(new Array(W * H * 3).fill(1));
+  });
 });

@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import { NO_PLATE, type Plate } from '../setup/index.ts';
-import { layPlate, plateAt } from './index.ts';
+import { layPlate, plateAt, PlatePlane } from './index.ts';
 
 const plate = (more: Partial<Plate>): Plate => ({ ...NO_PLATE, from: [1, 1, 1], to: [0, 0, 0], ...more });
 const at = (p: Plate, x: number, y: number, picture?: Parameters<typeof plateAt>[5]) => {
@@ -24,13 +24,19 @@ describe('what is seen where nothing stands', () => {
     expect(at(plate({ kind: 'picture' }), 0.1, 0.3, square)).toEqual([1, 0, 0]);
     expect(at(plate({ kind: 'picture' }), 0.9, 0.9, square)).toEqual([1, 1, 1]);
   });
-  it('lies behind what stands, in the share that is open, and none adds nothing', () => {
+  it('lies behind what stands, in the share that is open', () => {
     const linear = new Float32Array(6).fill(0.2);
-    layPlate(linear, 2, 1, (p) => (p === 0 ? 1 : 0.25), plate({ kind: 'linear', to: [1, 1, 1] }));
+    const planes = new PlatePlane();
+    layPlate(linear, Float32Array.from([1, 0.25]), planes.of(plate({ kind: 'linear', to: [1, 1, 1] }), 2, 1));
     expect(linear[0]).toBeCloseTo(0.2, 6);
     expect(linear[3]).toBeCloseTo(0.2 + 0.75, 6);
-    const before = [...linear];
-    layPlate(linear, 2, 1, () => 0, plate({ kind: 'none' }));
-    expect([...linear]).toEqual(before);
+    // a stop brighter is twice as bright; squares are one and the other
+    expect(planes.of(plate({ kind: 'linear', to: [1, 1, 1], stops: 1 }), 2, 1)[0]).toBeCloseTo(
+      2 * planes.of(plate({ kind: 'linear', to: [1, 1, 1] }), 2, 1)[0]!,
+      6,
+    );
+    const squares = planes.of(plate({ kind: 'checker', from: [1, 1, 1], to: [0, 0, 0] }), 40, 40);
+    expect([0, 2, 4].map((x) => squares[x * 3])).toEqual([1, 0, 1]);
+    expect(squares[2 * 40 * 3]).toBe(0);
   });
 });

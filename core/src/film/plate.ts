@@ -7,7 +7,10 @@ export interface PlatePicture {
   rgb: Float32Array;
 }
 
-/** Colour of a plate at a place of the frame, 0…1 from its left and top, in display units; left in `out`. */
+/** Squares of a checker in the frame's height. */
+const CHECKS = 20;
+
+/** Colour of a plate at a place of the frame, 0…1 from its left and top, in display units without its stops; left in `out`. */
 export function plateAt(plate: Plate, aspect: number, x: number, y: number, out: Float64Array, picture?: PlatePicture): void {
   if (plate.kind === 'picture' && picture) {
     // it covers the frame, cut where its shape is another
@@ -19,27 +22,48 @@ export function plateAt(plate: Plate, aspect: number, x: number, y: number, out:
     for (let c = 0; c < 3; c++) out[c] = picture.rgb[(j * picture.width + i) * 3 + c]!;
     return;
   }
+  if (plate.kind === 'checker') {
+    const dark = (Math.floor(x * aspect * CHECKS) + Math.floor(y * CHECKS)) % 2 === 1,
+      colour = dark ? plate.to : plate.from;
+    out[0] = colour[0];
+    out[1] = colour[1];
+    out[2] = colour[2];
+    return;
+  }
   const t = plate.kind === 'radial' ? Math.hypot((x - plate.centre[0]) * aspect, y - plate.centre[1]) / plate.reach : y;
   const k = t <= 0 ? 0 : t >= 1 ? 1 : t * t * (3 - 2 * t);
   for (let c = 0; c < 3; c++) out[c] = plate.kind === 'none' ? 0 : plate.from[c]! + (plate.to[c]! - plate.from[c]!) * k;
 }
 
-/** Lays a plate behind a balanced picture, where `covered` (0…1 by pixel) leaves room. */
-export function layPlate(
-  linear: Float32Array,
-  width: number,
-  height: number,
-  covered: (pixel: number) => number,
-  plate: Plate,
-  picture?: PlatePicture,
-): void {
-  if (plate.kind === 'none') return;
-  const out = new Float64Array(3);
-  for (let y = 0, p = 0; y < height; y++)
-    for (let x = 0; x < width; x++, p++) {
-      const open = 1 - covered(p);
-      if (!(open > 0)) continue;
-      plateAt(plate, width / height, (x + 0.5) / width, (y + 0.5) / height, out, picture);
-      for (let c = 0; c < 3; c++) linear[p * 3 + c] = linear[p * 3 + c]! + open * out[c]!;
-    }
+/** A plate as a picture of a size, kept until another is asked for. */
+export class PlatePlane {
+  private key = '';
+  private rgb = new Float32Array(0);
+
+  /** Linear r g b by pixel, stops included. */
+  of(plate: Plate, width: number, height: number, picture?: PlatePicture): Float32Array {
+    const key = JSON.stringify([plate, width, height, picture ? 1 : 0]);
+    if (key === this.key) return this.rgb;
+    this.key = key;
+    const level = 2 ** (plate.stops ?? 0),
+      out = new Float64Array(3);
+    this.rgb = new Float32Array(width * height * 3);
+    for (let y = 0, i = 0; y < height; y++)
+      for (let x = 0; x < width; x++, i += 3) {
+        plateAt(plate, width / height, (x + 0.5) / width, (y + 0.5) / height, out, picture);
+        for (let c = 0; c < 3; c++) this.rgb[i + c] = out[c]! * level;
+      }
+    return this.rgb;
+  }
+}
+
+/** Lays a plate's picture behind a balanced one, where what is `covered` (0…1 by pixel) leaves room. */
+export function layPlate(linear: Float32Array, covered: Float32Array, plate: Float32Array): void {
+  for (let p = 0, i = 0; p < covered.length; p++, i += 3) {
+    const open = 1 - covered[p]!;
+    if (!(open > 0)) continue;
+    linear[i] = linear[i]! + open * plate[i]!;
+    linear[i + 1] = linear[i + 1]! + open * plate[i + 1]!;
+    linear[i + 2] = linear[i + 2]! + open * plate[i + 2]!;
+  }
 }

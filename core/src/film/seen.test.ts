@@ -52,7 +52,7 @@ beforeAll(async () => {
     guides: true,
   });
   const guides = new Guides(WIDTH, HEIGHT);
-  guides.add(tile, result.guides!, result.alpha, SAMPLES);
+  guides.add(tile, result.guides!, result, SAMPLES);
   const of = new Map(
     scene.lights.map(({ id }, i) => {
       const film = new Film(WIDTH, HEIGHT, { math });
@@ -191,5 +191,13 @@ describe('colour difference', () => {
   it('of a colour to itself is nothing, of black to white a hundred', () => {
     expect(colourDifference([0.4, 0.3, 0.2], [0.4, 0.3, 0.2])).toBe(0);
     expect(colourDifference([0, 0, 0], [1, 1, 1])).toBeCloseTo(100, 1);
+  });
+  it('hot skin names the light that gives most of it, and by how many stops', () => {
+    for (const id of ['key', 'fill']) {
+      const { hot } = seen(light(id, { stops: 3, specular: 4 })).seen;
+      expect(hot.share).toBeGreaterThan(0);
+      expect(hot.light).toBe(id);
+      expect(hot.stops).toBeGreaterThan(2);
+    }
   });
 });

@@ -151,7 +151,8 @@ export function* seenSteps(
   }
   const sorted = skin.subarray(0, many),
     hotFrom = median(sorted) * 2 ** HOT;
-  const hot = sorted.reduce((sum, v) => (v > hotFrom ? sum + 1 : sum), 0);
+  const hot: number[] = [];
+  for (let p = 0; p < n; p++) if (objects[p] === map.skin && light[p]! > hotFrom) hot.push(p);
   const cells = (is: (p: number) => boolean) => Array.from({ length: CELLS }, (_, c) => c).filter((c) => pixels[c]! >= 0 && is(pixels[c]!));
   yield;
   // silhouette
@@ -169,11 +170,15 @@ export function* seenSteps(
   yield;
   const gains = setupGains(setup);
   const lights: Given[] = [];
+  let hottest = 0,
+    hotLight: string | undefined;
   for (const id of Object.keys(setup.lights.items)) {
     const film = source.shown(id)?.film,
       gain = gains[id];
     if (!film || !gain || film.width !== source.width) continue;
     lights.push(givenBy(id, film, gain, parts, light));
+    const own = hot.length ? meanOf(hot, luminanceOf(film, gain)) : 0;
+    if (own > hottest) [hottest, hotLight] = [own, id];
     yield;
   }
   const share = (of: number) => of / Math.max(1, many);
@@ -185,7 +190,12 @@ export function* seenSteps(
       ...(edges.length ? { separation: median(Float32Array.from(edges, stopsOf)) } : {}),
       coverage: { ...(left === undefined ? {} : { left }), ...(right === undefined ? {} : { right }) },
       ...(colour ? { colour } : {}),
-      hot: { share: share(hot), cells: cells((p) => objects[p] === map.skin && light[p]! > hotFrom) },
+      hot: {
+        share: share(hot.length),
+        cells: cells((p) => objects[p] === map.skin && light[p]! > hotFrom),
+        stops: hot.length ? Math.log2(meanOf(hot, (p) => light[p]!) / Math.max(hotFrom / 2 ** HOT, 1e-6)) : 0,
+        ...(hotLight === undefined ? {} : { light: hotLight }),
+      },
       clippedCells: cells((p) => over[p] === 1),
       parts: tones,
       lights,

@@ -10,3 +10,4 @@ export * from './exr/index.ts';
 export * from './glb/index.ts';
 export * from './png/index.ts';
 export * from './light-files.ts';
+export * from './usd/index.ts';

@@ -99,7 +99,7 @@ function doubled(stand: Stand): Finding[] {
 
 function hot({ reading, setup }: Stand, seen: Seen): Finding[] {
   const share = 100 * seen.hot.share,
-    id = reading?.key?.id;
+    id = seen.hot.light ?? reading?.key?.id;
   if (!(share > HOT_SHARE)) return [];
   const key = id === undefined ? undefined : setup.lights.items[id];
   return [
@@ -109,8 +109,10 @@ function hot({ reading, setup }: Stand, seen: Seen): Finding[] {
       measure: share,
       unit: '%',
       limit: { at: 'most', value: HOT_SHARE },
+      stops: seen.hot.stops,
       cells: seen.hot.cells,
-      ...(id !== undefined && key && !key.locked ? { light: id, mend: lightPatch(id, { specular: round(key.specular / 2, 3) }) } : {}),
+      ...(id !== undefined && key ? { light: id } : {}),
+      ...(id !== undefined && key && !key.locked ? { mend: lightPatch(id, { specular: round(key.specular / 2, 3) }) } : {}),
     },
   ];
 }

@@ -11,3 +11,4 @@ export * from './stand.ts';
 export * from './begin.ts';
 export * from './findings.ts';
 export * from './place.ts';
+export * from './set-findings.ts';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import { applyPatch, glowing, headInWorld, type Setup } from '../setup/index.ts';
+import { applyPatch, dome, glowing, headInWorld, type Setup } from '../setup/index.ts';
 import { HEAD, panelLight, setupWith } from '../testing/setups.ts';
 import { buildSweep, smoothNormals } from '../geometry/index.ts';
 import { material } from '../surface/index.ts';
@@ -236,6 +236,21 @@ describe('lights around a second figure', () => {
   it('go back to the first when theirs is hidden or taken away', () => {
     for (const gone of [{ visible: false }, null])
       expect(corner(applyPatch(around(two, 't'), { subjects: { items: { t: gone } } }))).toEqual(corner(two));
+  });
+});
+
+describe('what a light reaches', () => {
+  const reach = (lights: object, casts: object = {}) => ({ lights: { items: { key: { reach: { lights, casts } } } } });
+  it('costs that light its film and nobody else anything; saying nothing costs nothing', () => {
+    expect(changed(reach({ stage: false }))).toEqual({ geometry: false, camera: false, lights: ['key'] });
+    expect(changed(reach({}, { 'subjects/*/skin': false }))).toEqual({ geometry: false, camera: false, lights: ['key'] });
+    expect(changed(reach({}))).toEqual({ geometry: false, camera: false, lights: [] });
+    expect(again(reach({ stage: false })).lights[0]).toMatchObject({ kind: 'rectangle', reach: { lights: { stage: false } } });
+  });
+  it('an even dome that does not light all is drawn as one that is a picture: only such a one aims', () => {
+    const even = setupWith({ key: dome() });
+    expect(compile(even, get).lights[0]!.kind).toBe('dome');
+    expect(compile(applyPatch(even, reach({ stage: false })), get).lights[0]).toMatchObject({ kind: 'environment', reach: { lights: {} } });
   });
 });
 

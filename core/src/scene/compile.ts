@@ -1,5 +1,5 @@
 import { cross, DEGREE, normalize, rolled, sub } from '../math/index.ts';
-import type { Setup } from '../setup/index.ts';
+import { isCatcher, type Setup } from '../setup/index.ts';
 import { compileLights, NO_FILES, type LightFiles } from './lights.ts';
 import type { AssetSource } from './pieces.ts';
 import { compileGeometry } from './geometry.ts';
@@ -23,7 +23,14 @@ export function compile(setup: Setup, assets: AssetSource, last?: Scene, options
   const { pieces, key } = scenePieces(setup, assets, options.clay ?? false, last?.geometry.key);
   const geometry = pieces ? compileGeometry(pieces, key, last?.geometry) : last!.geometry;
   const haze = setup.haze.density > 0 ? setup.haze : undefined;
-  return { geometry, camera: compileCamera(setup), ...(haze ? { haze } : {}), lights: compileLights(setup, options.files ?? NO_FILES) };
+  const catchers = geometry.objects.filter((o) => isCatcher(setup.catcher, o));
+  return {
+    geometry,
+    camera: compileCamera(setup),
+    ...(haze ? { haze } : {}),
+    ...(catchers.length ? { catchers: { objects: catchers, follow: setup.catcher!.bounce || setup.catcher!.mirror } } : {}),
+    lights: compileLights(setup, options.files ?? NO_FILES),
+  };
 }
 
 /** The camera of a setup. */

@@ -19,12 +19,12 @@ import {
   orderOf,
   headAround,
   rectangleOn,
+  RELATIONS,
   type Axes,
   type FlagItem,
   type Frame,
   type Light,
   type PlacedLight,
-  type Reach,
   type Setup,
 } from '../setup/index.ts';
 import { MissingAssetError } from './pieces.ts';
@@ -65,7 +65,10 @@ function bentOf({ shadow, seen }: Light): Bent | undefined {
 }
 
 /** What is said of a light's reach, if anything is. */
-const reachOf = ({ reach }: Light): Reach | undefined => (reach?.lights || reach?.casts ? reach : undefined);
+function reachOf({ reach }: Light): SceneLight['reach'] {
+  const said = ([...RELATIONS, 'shadows'] as const).filter((r) => reach && Object.keys(reach[r] ?? {}).length > 0);
+  return said.length ? Object.fromEntries(said.map((r) => [r, reach![r]])) : undefined;
+}
 
 /** What a picture of light is called in keys, which must not hold the picture itself. */
 const named = (key: string, value: unknown): unknown => (value instanceof Float32Array || key === 'profile' ? undefined : value);

@@ -60,7 +60,7 @@ interface LightBase {
   camera?: boolean;
   bent?: Bent;
   /** Which objects it lights, and which cast its shadow; without it, all. */
-  reach?: Reach;
+  reach?: Partial<Reach>;
 }
 
 /** A light as rays see it: luminance 1 cd/m², white; level and colour belong to balance. */
@@ -80,6 +80,13 @@ export type SceneLight = LightBase &
     | { kind: 'openness'; reach: number }
   );
 
+/** Objects of the geometry that show nothing but the shadows on them. */
+export interface Catchers {
+  objects: readonly ObjectRef[];
+  /** Also what others throw on them, and what they mirror: paths go on from them. */
+  follow: boolean;
+}
+
 /**
  * What `compile` makes of a setup. Same key, nothing to do: a changed light key costs that light's film, a changed
  * camera, haze or geometry key costs all films, anything else costs no ray.
@@ -88,5 +95,6 @@ export interface Scene {
   geometry: SceneGeometry;
   camera: SceneCamera;
   haze?: Haze;
+  catchers?: Catchers;
   lights: SceneLight[];
 }

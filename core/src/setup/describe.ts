@@ -2,6 +2,7 @@ import { formatStops, gelOf, strengthWord } from '../photometry/index.ts';
 import type { Patch } from './patch.ts';
 import { applyPatch } from './patch.ts';
 import { isPlaced, type Light, type PlacedLight } from './light-schema.ts';
+import { hasCatcher } from './catcher.ts';
 import { outputIn } from './output.ts';
 import { orderOf } from './rank.ts';
 import type { Setup } from './schema.ts';
@@ -112,6 +113,7 @@ export function describePatch(setup: Setup, patch: Patch): string {
     said.push(
       after.camera.lens.fNumber > 0 ? `f/${after.camera.lens.fNumber}, sharp at ${metres(after.camera.lens.focus)}` : 'everything sharp',
     );
+  if (differ(setup.catcher, after.catcher)) said.push(hasCatcher(after) ? 'shadow catcher' : 'no shadow catcher');
   if (differ(setup.haze, after.haze)) said.push(after.haze.density > 0 ? 'haze' : 'no haze');
   if (differ(setup.props, after.props)) said.push('things on the stage');
   if (setup.look.view !== after.look.view) said.push(`view: ${after.look.view}`);

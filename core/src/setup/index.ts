@@ -13,6 +13,7 @@ export {
   type ObjectRef,
 } from './object-ref.ts';
 export * from './reach.ts';
+export * from './catcher.ts';
 export * from './schema.ts';
 export * from './parse.ts';
 export * from './landmark-names.ts';
@@ -32,3 +33,4 @@ export * from './migrate.ts';
 export { rebased } from './rebase.ts';
 export * from './materials.ts';
 export { emptySetup } from './empty.ts';
+export { id as idSchema } from './values.ts';

@@ -51,7 +51,7 @@ const common = {
   seen: z.strictObject({ camera: z.boolean(), mirror: z.boolean() }),
   /** Artistic: what a shadow takes away (1: all), and the colour that stays in it. */
   shadow: z.strictObject({ cast: z.boolean(), density: within(LIMITS.unit), colour }),
-  /** Which objects it lights, and which cast its shadow; without it, all. */
+  /** Which objects it lights, and which cast its shadow; without it, as lights of before have it, all. */
   reach: reachSchema.optional(),
   /** A pair that shares everything but name, role, notes and place, and what else is its `own`. */
   twin: z.strictObject({ pair: id, own: z.array(z.string().max(20)).max(20) }).optional(),

@@ -39,6 +39,7 @@ export const LIGHT_DEFAULTS = {
   volume: 1,
   seen: { camera: false, mirror: true },
   shadow: { cast: true, density: 1, colour: [0, 0, 0] },
+  reach: { lights: {}, casts: {} },
 } satisfies Partial<Light>;
 
 /** Lumens a watt of an incandescent lamp: common practice, no source. */

@@ -4,6 +4,7 @@ import { LIMITS } from './limits.ts';
 import { partName } from './object-ref.ts';
 import { colour, finite, id, point, rank, sha256, within } from './values.ts';
 import { flagSchema, lightSchema } from './light-schema.ts';
+import { catcherSchema } from './catcher.ts';
 import { LANDMARK_NAMES } from './landmark-names.ts';
 
 // The setup: everything an artist decides about one picture. Lengths in metres, angles in degrees, colours in linear
@@ -160,7 +161,9 @@ export const stageSchema = z.strictObject({
 
 /** What is seen where nothing stands: it lights nothing, and the look goes over it. Colours are as they shall look, linear. */
 export const plateSchema = z.strictObject({
-  kind: z.enum(['none', 'linear', 'radial', 'picture']),
+  kind: z.enum(['none', 'linear', 'radial', 'picture', 'checker']),
+  /** Brighter or darker than its colours say, stops. */
+  stops: within(LIMITS.target).optional(),
   /** Above or in the middle, and below or around. */
   from: colour,
   to: colour,
@@ -238,6 +241,8 @@ export const setupSchema = z.strictObject({
   /** Dark things in the lights' way. */
   flags: ordered(flagSchema),
   look: lookSchema,
+  /** What shows nothing of itself but shadows; without it, as setups of before have it, nothing. */
+  catcher: catcherSchema.optional(),
   /** How bright parts of the picture shall be, stops from middle grey: a recipe that levels can be brought back to. */
   targets: z.partialRecord(z.enum(TARGETS), within(LIMITS.target)).optional(),
   /** Findings that were looked at and left: they are quiet. */

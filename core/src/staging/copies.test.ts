@@ -36,6 +36,14 @@ describe('copies, mirrors, twins', () => {
     );
     expect(next.lights.items['key']).toMatchObject({ roll: -10, place: { azimuth: -40, elevation: 35, aim: [-0.1, 0, 0] } });
   });
+  it('a copy that stands where its light stands is one in all but name and rank', () => {
+    const { id, patch } = copyPatch(setup, 'key', 'here', 'abc');
+    const { name, rank, ...copy } = after(setup, patch).lights.items[id]!,
+      { name: before, rank: first, twin: _, ...light } = setup.lights.items['key']!;
+    expect(copy).toEqual(light);
+    expect(name).not.toBe(before);
+    expect(rank > first).toBe(true);
+  });
   it('a copy is free, a twin below shares all but its place: a clamshell from one strip', () => {
     const free = copyPatch(setup, 'key', 'copy');
     const one = after(setup, free.patch);

@@ -9,3 +9,4 @@ export * from './things.ts';
 export * from './stages.ts';
 export * from './reach.ts';
 export { togetherPatch } from './together.ts';
+export * from './catcher.ts';

@@ -131,22 +131,33 @@ const mirrored = (place: Place, below: boolean): Place =>
 export const mirrorPatch = (id: string, light: PlacedLight): Patch =>
   lightPatch(id, { place: mirrored(light.place, false), roll: light.roll === 0 ? 0 : -light.roll });
 
-/** A second light like the first: free beside it, or a twin opposite or below that shares everything but its place. */
-export function copyPatch(setup: Setup, id: string, how: 'copy' | 'opposite' | 'below', letters = ''): { patch: Patch; id: string } {
+/** A second light like the first: free beside it or where it stands, or a twin opposite or below that shares everything but its place. */
+export function copyPatch(
+  setup: Setup,
+  id: string,
+  how: 'copy' | 'here' | 'opposite' | 'below',
+  letters = '',
+): { patch: Patch; id: string } {
   const light = setup.lights.items[id]!;
   const copyId = freeId(setup.lights.items, light.role, letters);
   const { twin: _, ...plain } = light;
   const name = `${light.name} ${how === 'copy' ? 'copy' : how}`.slice(0, 60);
   let copy: Light = { ...plain, name, locked: false } as Light;
   const items: Patch = {};
-  if (how !== 'copy' && isPlaced(copy)) {
+  if ((how === 'opposite' || how === 'below') && isPlaced(copy)) {
     const pair = light.twin?.pair ?? freeId({}, `pair-${copyId}`);
     copy = { ...copy, place: mirrored(copy.place, how === 'below'), twin: { pair, own: [] } };
     if (!light.twin) items[id] = { twin: { pair, own: [] } };
-  } else if (isPlaced(copy)) copy = { ...copy, place: { ...copy.place, azimuth: round(wrapDegrees(copy.place.azimuth + 20), 2) } };
+  } else if (how === 'copy' && isPlaced(copy))
+    copy = { ...copy, place: { ...copy.place, azimuth: round(wrapDegrees(copy.place.azimuth + 20), 2) } };
   // right after the one that it is made of
   Object.assign(items, withRanks(setup.lights, { [copyId]: copy }, orderOf(setup.lights).indexOf(id) + 1));
-  return { id: copyId, patch: { lights: { items } } };
+  const patch: Patch = { lights: { items } };
+  // where it stands what was in its way is in the copy's way too
+  const flagged = Object.entries(setup.flags.items).filter(([, flag]) => flag.lights.includes(id));
+  if (how === 'here' && flagged.length)
+    patch['flags'] = { items: Object.fromEntries(flagged.map(([flag, { lights }]) => [flag, { lights: [...lights, copyId] }])) };
+  return { id: copyId, patch };
 }
 
 /** A flag halfway between a light and what it looks at, as wide as the light. */

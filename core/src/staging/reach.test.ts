@@ -2,6 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import { applyPatch, isReached, orderOf, parseSetup, reachPatch, type ObjectRef, type Setup } from '../setup/index.ts';
 import { panelLight, setupWith } from '../testing/setups.ts';
 import { lightsNothing, reachWords } from '../words/index.ts';
+import { addFlagPatch } from './moves.ts';
 import { eyeRules, reachWish, REACH_WISHES } from './reach.ts';
 
 const OBJECTS: ObjectRef[] = [
@@ -17,12 +18,33 @@ const lit = (s: Setup, id: string, relation: 'lights' | 'casts' = 'lights') =>
   OBJECTS.filter((o) => isReached(s.lights.items[id]!.reach?.[relation], o));
 
 describe('wishes about what light reaches', () => {
-  it.each(REACH_WISHES)('%s leaves a setup that is valid, touches no other light, and says what it did', (wish) => {
-    const { patch, text } = reachWish(setup, 'key', wish, OBJECTS);
-    const after = applyPatch(setup, patch);
-    expect(() => parseSetup(JSON.parse(JSON.stringify(after)))).not.toThrow();
-    expect(after.lights.items['rim']).toEqual(setup.lights.items['rim']);
-    expect(text).toContain(setup.lights.items['key']!.name);
+  it.each(REACH_WISHES)(
+    '%s leaves a setup that is valid, touches no other light but where it is about them, and says what it did',
+    (wish) => {
+      const { patch, text } = reachWish(setup, 'key', wish, OBJECTS);
+      const after = applyPatch(setup, patch);
+      expect(() => parseSetup(JSON.parse(JSON.stringify(after)))).not.toThrow();
+      if (wish !== 'one-shadow') expect(after.lights.items['rim']).toEqual(setup.lights.items['rim']);
+      expect(text).toContain(setup.lights.items['key']!.name);
+    },
+  );
+  it('only one shadow on the stage: the others light it through a copy that nothing but the stage stops, as much as before', () => {
+    const { patch, id: card } = addFlagPatch(setup, 'rim');
+    const flagged = applyPatch(setup, patch);
+    const after = applyPatch(flagged, reachWish(flagged, 'key', 'one-shadow', OBJECTS).patch);
+    const copy = orderOf(after.lights).find((id) => id !== 'key' && id !== 'rim')!;
+    expect(orderOf(after.lights)).toHaveLength(3);
+    expect(after.lights.items['key']).toEqual(setup.lights.items['key']);
+    expect(lit(after, 'rim')).toEqual(OBJECTS.slice(1));
+    expect(lit(after, 'rim', 'casts')).toEqual(OBJECTS);
+    expect(lit(after, copy)).toEqual(OBJECTS.slice(0, 1));
+    expect(lit(after, copy, 'casts')).toEqual(OBJECTS.slice(0, 1));
+    const { name: _, reach: __, rank: ___, ...same } = after.lights.items[copy]!;
+    expect(setup.lights.items['rim']).toMatchObject(same);
+    // what is in the light's way is in the copy's
+    expect(after.flags.items[card]!.lights).toEqual(['rim', copy]);
+    // again there is nothing left to do
+    expect(() => reachWish(after, 'key', 'one-shadow', OBJECTS)).toThrow('No other light');
   });
   it('the stage without its hot spot: all else as it was', () => {
     const after = applyPatch(setup, reachWish(setup, 'key', 'no-stage', OBJECTS).patch);
@@ -30,9 +52,9 @@ describe('wishes about what light reaches', () => {
     expect(lit(after, 'key', 'casts')).toEqual(OBJECTS);
     expect(reachWords(after, after.lights.items['key']!.reach)).toBe('Lights everything but the stage; casts the shadow of everything.');
   });
-  it('a light of its own for the background reaches nothing else, and stands right after', () => {
+  it('a light of its own for the background reaches nothing else, and stands last', () => {
     const after = applyPatch(setup, reachWish(setup, 'key', 'own-background', OBJECTS).patch);
-    const [, own] = orderOf(after.lights);
+    const own = orderOf(after.lights).at(-1);
     expect(lit(after, own!)).toEqual(['stage/backdrop']);
     expect(lit(after, 'key')).not.toContain('stage/backdrop');
     expect(after.lights.items[own!]!.role).toBe('background');
@@ -68,14 +90,12 @@ describe('wishes about what light reaches', () => {
     expect(lit(again, 'key')).toEqual([...a, 'subjects/b/Left Eye']);
   });
   it('says when a light lights nothing, and names no more than three of many', () => {
-    expect(lightsNothing({ lights: { includes: ['props/gone'], excludes: [] } }, OBJECTS)).toBe(true);
+    expect(lightsNothing({ lights: { '*': false, 'props/gone': true }, casts: {} }, OBJECTS)).toBe(true);
     expect(lightsNothing(undefined, OBJECTS)).toBe(false);
-    const many = { lights: { includes: [''], excludes: ['a', 'b', 'c', 'd', 'e'].map((n) => `subjects/*/${n}`) } };
-    expect(reachWords(setup, many)).toBe(
-      'Lights everything but everyone’s a, everyone’s b, everyone’s c and 2 more; casts the shadow of everything.',
+    const many = { lights: Object.fromEntries(['a', 'b', 'c', 'd', 'e'].map((n) => [`subjects/*/${n}`, false])), casts: {} };
+    expect(reachWords(setup, many)).toBe('Lights everything but everyone’s a, b, c and 2 more; casts the shadow of everything.');
+    expect(reachWords(setup, { lights: { '*': false }, casts: { stage: false, 'stage/front': true } })).toBe(
+      'Lights nothing; casts the shadow of everything but the stage, though the front.',
     );
-    expect(
-      reachWords(setup, { lights: { includes: [], excludes: [] }, casts: { includes: ['', 'stage/front'], excludes: ['stage'] } }),
-    ).toBe('Lights nothing; casts the shadow of everything but the stage, though the front.');
   });
 });

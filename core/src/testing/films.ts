@@ -1,11 +1,11 @@
 // Films with known layers, for tests.
 import { plainFilmMath } from '@plinket/kernel';
 import { Film } from '../film/index.ts';
-import type { Gain } from '../setup/index.ts';
+import { gainOn, type Gain } from '../setup/index.ts';
 import type { TraceResult } from '../trace/index.ts';
 
 const plain = plainFilmMath();
-export const gain = (d: number, s = d): Gain => ({ diffuse: [d, d, d], specular: [s, s, s], volume: [1, 1, 1] });
+export const gain = (d: number, s = d): Gain => ({ ...gainOn([1, 1, 1]), diffuse: [d, d, d], specular: [s, s, s] });
 
 /** What a tracer would answer for a tile of one light; each pixel's layers given by functions of its number. */
 export function traced(pixels: number, diffuse: (p: number) => number, specular: (p: number) => number, samples: number): TraceResult {

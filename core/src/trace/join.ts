@@ -9,6 +9,7 @@ export function addTrace(sum: TraceResult, more: TraceResult): void {
   addAll(sum.films, more.films);
   addAll(sum.squares, more.squares);
   addAll(sum.alpha, more.alpha);
+  if (sum.caught && more.caught) addAll(sum.caught, more.caught);
   const { guides } = more;
   if (sum.guides && guides) {
     addAll(sum.guides.sums, guides.sums);

@@ -2,10 +2,10 @@
 import { readFileSync } from 'node:fs';
 import { attachKernel, buildAccel, compileKernel } from '@plinket/kernel';
 import { beforeEach, describe, expect, it } from '@jest/globals';
-import { rectangleIrradiance } from '../light/index.ts';
+import { makeEnvironment, rectangleIrradiance } from '../light/index.ts';
 import type { Vec3 } from '../math/index.ts';
 import type { SceneGeometry, SceneLight } from '../scene/index.ts';
-import type { Reach, ReachCollection } from '../setup/index.ts';
+import { only, type Reach, type ReachCollection } from '../setup/index.ts';
 import { cameraAt, floorTriangles, geometryOf, lux, matt, overhead, plainTracer } from '../testing/scenes.ts';
 import { isClear, type Material } from '../surface/index.ts';
 import { Tracer } from './tracer.ts';
@@ -33,14 +33,13 @@ const KINDS = {
   source: { kind: 'source', shape: { kind: 'rectangle', rectangle: panel, twoSided: false } },
 } as const;
 let kind: keyof typeof KINDS = 'rectangle';
-const light = (reach?: Reach): SceneLight => ({
+const light = (reach?: Partial<Reach>): SceneLight => ({
   id: 'key',
   key: `${kind} ${JSON.stringify(reach ?? null)}`,
   ...KINDS[kind],
   ...(reach ? { reach } : {}),
 });
-const only = (...includes: string[]): ReachCollection => ({ includes, excludes: [] });
-const but = (...excludes: string[]): ReachCollection => ({ includes: [''], excludes });
+const but = (...rules: string[]): ReachCollection => Object.fromEntries(rules.map((r) => [r, false]));
 const view = {
   camera: cameraAt([0, 4, 5], [0, 0.4, 0], 0.35),
   width: 24,
@@ -51,8 +50,9 @@ const view = {
   to: 8,
 };
 /** What a light brings to floor and plate, in the pixels that hold nothing else; by layer, or both. */
-function films(tracer: Tracer, reach: Reach | undefined, bounces = 0, layers = [0, 1]) {
-  const { films, guides } = tracer.trace({ ...view, bounces, lights: [light(reach)], guides: true });
+function films(tracer: Tracer, reach: Partial<Reach> | undefined, bounces = 0, layers = [0, 1], other?: SceneLight) {
+  const lit = other ? { ...other, key: `${other.key} ${JSON.stringify(reach)}`, ...(reach ? { reach } : {}) } : light(reach);
+  const { films, guides } = tracer.trace({ ...view, bounces, lights: [lit], guides: true });
   const { width } = view,
     n = width * view.height;
   const of = (p: number) => layers.flatMap((layer) => [...films.slice((layer * n + p) * 3, (layer * n + p) * 3 + 3)]);
@@ -85,7 +85,7 @@ describe.each([
   });
   it('what casts no shadow lets light pass: the floor below it gets what the formula says, the plate stays lit', () => {
     const tracer = tracerOf(scene());
-    const below = (reach?: Reach) =>
+    const below = (reach?: Partial<Reach>) =>
       lux(tracer.irradiance([0, 0, 0], [0, 1, 0], [light(reach)], { samples: 4096, seed: 1, bounces: 0 })[0]!.direct);
     expect(below()).toBe(0);
     expect(below({ casts: but('props') }) / rectangleIrradiance(panel, [0, 0, 0], [0, 1, 0])).toBeCloseTo(1, 2);
@@ -93,6 +93,23 @@ describe.each([
       open = films(tracer, { casts: but('props/plate') });
     expect(total(open.plate) / total(all.plate)).toBeCloseTo(1, 1);
     expect(total(open.floor)).toBeGreaterThan(1.05 * total(all.floor));
+  });
+  it('a shadow of one object that takes part leaves the rest, in its colour; those of others stay whole', () => {
+    const tracer = tracerOf(scene());
+    const below = (shadows: Reach['shadows'], casts: ReachCollection = {}) =>
+      tracer.irradiance([0, 0, 0], [0, 1, 0], [light({ shadows, casts } as Reach)], { samples: 4096, seed: 1, bounces: 0 })[0]!.direct;
+    const open = rectangleIrradiance(panel, [0, 0, 0], [0, 1, 0]);
+    const part = below({ props: { density: 0.75, colour: [0.4, 0, 0] } });
+    [0.25 + 0.75 * 0.4, 0.25, 0.25].forEach((stays, c) => expect(part[c]! / open).toBeCloseTo(stays, 2));
+    expect(below({ 'stage/backdrop': { density: 0.5, colour: [0, 0, 0] } })).toEqual([0, 0, 0]);
+    expect(below({ 'props/plate': { density: 0, colour: [0, 0, 0] } })[0] / open).toBeCloseTo(1, 2);
+    // who casts none has no density to speak of
+    expect(below({ props: { density: 1, colour: [0, 0, 0] } }, but('props'))[0] / open).toBeCloseTo(1, 2);
+    // in the picture too: half of the shadow is half of what it takes
+    const floor = (shadows?: Reach['shadows']) => total(films(tracer, shadows && ({ shadows, lights: {}, casts: {} } as Reach)).floor);
+    const [whole, none] = [floor({ props: { density: 1, colour: [0, 0, 0] } }), floor({ props: { density: 0, colour: [0, 0, 0] } })];
+    expect(none).toBeGreaterThan(whole * 1.03);
+    expect(floor({ props: { density: 0.5, colour: [0, 0, 0] } }) / ((whole + none) / 2)).toBeCloseTo(1, 3);
   });
   it('the figure’s shadow alone: lit floor, unlit plate that casts', () => {
     const tracer = tracerOf(scene());
@@ -128,10 +145,36 @@ describe.each([
     const sums = [...a.floor, ...a.plate].map((v, i) => v + [...b.floor, ...b.plate][i]!);
     [...all.floor, ...all.plate].forEach((v, i) => expect(Math.abs(sums[i]! - v)).toBeLessThan(1e-4 * Math.max(1, v)));
   });
+  it('a dome and a surface that glows keep to it as panels do', () => {
+    const tracer = tracerOf(scene());
+    const around = makeEnvironment('even', 2, 2, new Float32Array(12).fill(1));
+    const lights: SceneLight[] = [
+      {
+        id: 'dome',
+        key: 'dome',
+        kind: 'environment',
+        environment: around,
+        axes: [
+          [1, 0, 0],
+          [0, 1, 0],
+          [0, 0, 1],
+        ],
+      },
+      { id: 'plate', key: 'plate', kind: 'object', object: 'props/plate' },
+    ];
+    for (const l of lights) {
+      const all = films(tracer, undefined, 1, [0, 1], l),
+        some = films(tracer, { lights: but('stage') }, 1, [0, 1], l);
+      expect(total(all.floor)).toBeGreaterThan(0.01);
+      // what is left on the floor came by way of the plate, which is grey
+      expect(total(some.floor)).toBeLessThan(0.35 * total(all.floor));
+      expect(films(tracer, { lights: but('stage') }, 0, [0, 1], l).floor.every((v) => v === 0)).toBe(true);
+    }
+  });
   it('what is seen through glass is lit as it is without', () => {
     // of what is clear the guides tell what lies behind it
     const tracer = tracerOf(scene(matt(0.5), matt(1, { transmission: 1 })));
-    const diffuse = (reach?: Reach) => films(tracer, reach, 0, [0]).floor;
+    const diffuse = (reach?: Partial<Reach>) => films(tracer, reach, 0, [0]).floor;
     expect(total(diffuse())).toBeGreaterThan(0.1);
     expect(diffuse({ lights: only('stage') })).toEqual(diffuse());
     expect(total(diffuse({ lights: only('props') }))).toBe(0);

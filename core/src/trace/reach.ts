@@ -1,13 +1,17 @@
 // Which surfaces a light lights and which stop its light, by the number of their object.
 import type { RayKernel } from '@plinket/kernel';
 import type { SceneGeometry, SceneLight } from '../scene/index.ts';
-import { isReached, type ReachCollection } from '../setup/index.ts';
+import type { Vec3 } from '../math/index.ts';
+import { isReached, pairShadowOf, type ObjectRef, type ReachCollection } from '../setup/index.ts';
 import { UNSCATTERED, type Batch } from './batch.ts';
+import { HiddenPaths } from './hidden.ts';
 
 /** One byte for each object of a geometry: 1 where the light lights it, and where it casts the light's shadow. Nothing: all do. */
 export interface ReachTables {
   lights?: Uint8Array;
   casts?: Uint8Array;
+  /** Whose shadow is less than whole: objects whose shadow leaves the same, red green blue; and who stops all. */
+  partial?: { groups: { table: Uint8Array; stays: Vec3 }[]; whole: Uint8Array };
 }
 
 /** What a light's reach says of the objects of a geometry. */
@@ -16,11 +20,36 @@ export function reachTables({ reach }: SceneLight, { objects }: SceneGeometry): 
   return {
     ...(reach?.lights ? { lights: table(reach.lights) } : {}),
     ...(reach?.casts ? { casts: table(reach.casts) } : {}),
+    ...(reach?.shadows ? { partial: partialOf(reach, objects) } : {}),
   };
 }
 
+/** Objects by what their shadow leaves of a light, and those that stop all of it. */
+function partialOf(
+  { shadows, casts }: NonNullable<SceneLight['reach']>,
+  objects: readonly ObjectRef[],
+): NonNullable<ReachTables['partial']> {
+  const whole = new Uint8Array(objects.length),
+    groups = new Map<string, { table: Uint8Array; stays: Vec3 }>();
+  objects.forEach((object, o) => {
+    if (!isReached(casts, object)) return;
+    const { density, colour } = pairShadowOf(shadows, object);
+    const stays = colour.map((v) => 1 - density + density * v) as Vec3;
+    if (stays.every((v) => v === 0)) {
+      whole[o] = 1;
+      return;
+    }
+    const key = stays.join();
+    const group = groups.get(key) ?? { table: new Uint8Array(objects.length), stays };
+    groups.set(key, group);
+    group.table[o] = 1;
+  });
+  return { groups: [...groups.values()], whole };
+}
+
 /** Whether the walk leaves a light to its samples: where shadows are bent a ray that met it would not know of them. */
-export const isAlone = ({ bent, reach }: SceneLight): boolean => bent !== undefined || reach?.casts !== undefined;
+export const isAlone = ({ bent, reach }: SceneLight): boolean =>
+  bent !== undefined || reach?.casts !== undefined || reach?.shadows !== undefined;
 
 /** Takes back the light samples of surface points that the light does not light. */
 export function takeBack(batch: Batch, { triangleObject }: SceneGeometry, lights: Uint8Array, count: number): void {
@@ -37,16 +66,14 @@ export class Origins {
   private readonly left: Uint16Array;
   /** 1 where the surface point lets its path go straight on. */
   readonly straight: Uint8Array;
-  private readonly hidden: Int32Array;
-  private readonly throughput: Float32Array;
   private readonly geometry: SceneGeometry;
+  private readonly hidden: HiddenPaths;
 
   /** @param left room for it, where a kernel asks too */
-  constructor(capacity: number, geometry: SceneGeometry, left: Uint16Array = new Uint16Array(capacity)) {
+  constructor(batch: Batch, geometry: SceneGeometry, left: Uint16Array = new Uint16Array(batch.capacity)) {
     this.left = left;
-    this.straight = new Uint8Array(capacity);
-    this.hidden = new Int32Array(capacity);
-    this.throughput = new Float32Array(capacity * 3);
+    this.straight = new Uint8Array(batch.capacity);
+    this.hidden = new HiddenPaths(batch);
     this.geometry = geometry;
   }
 
@@ -67,25 +94,12 @@ export class Origins {
     }
   }
 
-  /** Does something with the throughput of paths as nothing that left what `lights` says is not lit, and puts it back. */
-  without({ fields: { label, tr, tg, tb } }: Batch, lights: Uint8Array, count: number, run: () => void): void {
-    const { left, hidden, throughput } = this;
-    let n = 0;
-    for (let i = 0; i < count; i++) {
-      if (label[i] === UNSCATTERED || lights[left[i]!] !== 0) continue;
-      hidden[n] = i;
-      throughput[n * 3] = tr[i]!;
-      throughput[n * 3 + 1] = tg[i]!;
-      throughput[n * 3 + 2] = tb[i]!;
-      tr[i] = tg[i] = tb[i] = 0;
-      n++;
-    }
-    run();
-    for (let k = 0; k < n; k++) {
-      const i = hidden[k]!;
-      tr[i] = throughput[k * 3]!;
-      tg[i] = throughput[k * 3 + 1]!;
-      tb[i] = throughput[k * 3 + 2]!;
-    }
+  /** Hides the paths that left what `lights` says is not lit, until `show`. */
+  hide({ fields: { label } }: Batch, lights: Uint8Array, count: number): void {
+    for (let i = 0; i < count; i++) if (label[i] !== UNSCATTERED && lights[this.left[i]!] === 0) this.hidden.hide(i);
+  }
+
+  show(): void {
+    this.hidden.show();
   }
 }

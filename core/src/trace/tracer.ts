@@ -2,10 +2,11 @@ import type { RayKernel, Shader } from '@plinket/kernel';
 import { cast, sight, type SightJob } from '../face/index.ts';
 import { maskWords, type Vec3 } from '../math/index.ts';
 import { albedoTables } from '../surface/index.ts';
-import type { Haze, SceneCamera, SceneGeometry, SceneLight } from '../scene/index.ts';
-import type { LayerName } from '../setup/index.ts';
+import type { Catchers, Haze, SceneCamera, SceneGeometry, SceneLight } from '../scene/index.ts';
+import type { FilmKind, LayerName, ObjectRef } from '../setup/index.ts';
 import { Batch } from './batch.ts';
 import { cameraRays, type Tile } from './camera.ts';
+import { Catching } from './catching.ts';
 import { lightSurfaces } from './direct.ts';
 import { emptyGuides, writeGuides, type GuideSums } from './guides.ts';
 import { dimByHaze, lightHaze } from './haze.ts';
@@ -25,6 +26,8 @@ import { WantedFilms } from './wanted.ts';
 export interface TraceJob {
   camera: SceneCamera;
   haze?: Haze;
+  /** Objects that show nothing but the shadows on them. */
+  catchers?: Catchers;
   width: number;
   height: number;
   tile: Tile;
@@ -48,6 +51,13 @@ export interface TraceJob {
   clamp?: number;
 }
 
+/** Which layers films of a scene, or of a job over it, have. */
+export const filmKind = ({ haze, catchers }: { haze?: Haze; catchers?: Catchers }): FilmKind => ({
+  haze: haze !== undefined,
+  catcher: catchers !== undefined,
+  followed: catchers?.follow === true,
+});
+
 /** Sums over the job's samples; divide by their number for the mean. */
 export interface TraceResult {
   /** The layers that follow, in the order of the table. */
@@ -58,6 +68,8 @@ export interface TraceResult {
   squares: Float32Array;
   /** How many camera rays met something, for each pixel. */
   alpha: Float32Array;
+  /** How many of them met a catcher first; where there is one. */
+  caught?: Float32Array;
   guides?: GuideSums;
   /** Luminance of indirect contributions, and what the clamp took. */
   clamped: { offered: number; removed: number };
@@ -101,6 +113,8 @@ export class Tracer {
   private readonly cache: HitCache;
   private reader: Reader | undefined;
   private origins: Origins | undefined;
+  /** What caught last. */
+  private caughtBy: { key: string; catching: Catching } | undefined;
   /** Samplers of lights that were asked for, by their keys: some take a while to prepare. */
   private readonly samplers = new Map<string, LightSampler | undefined>();
 
@@ -125,18 +139,23 @@ export class Tracer {
     if (pixels > MAX_TILE_PIXELS) throw new RangeError(`A tile of ${pixels} pixels is more than ${MAX_TILE_PIXELS}.`);
     // haze and clamp are the host's matter throughout
     const shader = haze || job.clamp ? undefined : this.shader;
-    const wanted = new WantedFilms(lights, this.samplerOf, pixels, haze !== undefined, shader);
+    const kind = filmKind(job);
+    const wanted = new WantedFilms(lights, this.samplerOf, pixels, kind, shader);
+    const catching = job.catchers && this.catchingOf(job.catchers.objects).begin(wanted, pixels, job.catchers.follow);
     const context = this.context(wanted, job.bounces, seed, haze, job.clamp ?? 0);
     const alpha = new Float32Array(pixels);
     const guides = job.guides ? emptyGuides(pixels) : undefined;
-    this.cache.look(`${job.camera.key} ${seed} ${job.bounces} ${haze?.density ?? 0}`);
+    // paths that end at a catcher are others
+    const ends = job.catchers && !job.catchers.follow ? job.catchers.objects.join() : '';
+    this.cache.look(`${job.camera.key} ${seed} ${job.bounces} ${haze?.density ?? 0} ${ends}`);
     const depth = job.shallow ? undefined : this.depth;
     const split = job.split !== false && roomToSplit(batch.capacity, pixels);
     const place = `${job.width} ${job.height} ${tile.x} ${tile.y} ${tile.width} ${tile.height}`;
     for (let sample = job.from; sample < job.to; sample++) {
+      catching?.next();
       const n = cameraRays(batch, kernel.rays, job.camera, job.width, job.height, tile, sample, seed, shader);
       const far = this.cache.begin(`${place} ${sample} ${shader ? 1 : 0} ${depth ? (split ? 2 : 1) : 0}`, sample, wanted.far);
-      this.walk(context, wanted, n, sample, 0, far, { alpha, guides, haze, depth, split });
+      this.walk(context, wanted, n, sample, 0, far, { alpha, guides, haze, depth, split, catching });
       wanted.endSample();
     }
     const { offered, removed } = context.limits;
@@ -144,7 +163,16 @@ export class Tracer {
     // copies of their own: the shader's room is used again by the next job
     const films = wanted.shader ? wanted.films.slice() : wanted.films,
       squares = wanted.shader ? wanted.squares.slice() : wanted.squares;
-    return { layers, films, squares, alpha, ...(guides ? { guides } : {}), clamped: { offered, removed }, rays };
+    return {
+      layers,
+      films,
+      squares,
+      alpha,
+      ...(catching ? { caught: catching.caught } : {}),
+      ...(guides ? { guides } : {}),
+      clamped: { offered, removed },
+      rays,
+    };
   }
 
   /**
@@ -159,7 +187,7 @@ export class Tracer {
   ): ReceiverLight[] {
     const { kernel, batch } = this;
     const { samples, seed, bounces, haze } = options;
-    const wanted = new WantedFilms(lights, this.samplerOf, 1, haze !== undefined, haze ? undefined : this.shader);
+    const wanted = new WantedFilms(lights, this.samplerOf, 1, { haze: haze !== undefined }, haze ? undefined : this.shader);
     const context = this.context(wanted, bounces, seed, haze, 0);
     const direct = lights.map((): Vec3 => [0, 0, 0]);
     let missed = 0;
@@ -202,6 +230,12 @@ export class Tracer {
     return sight(this.kernel, job);
   }
 
+  private catchingOf(refs: readonly ObjectRef[]): Catching {
+    const key = refs.join();
+    if (this.caughtBy?.key !== key) this.caughtBy = { key, catching: new Catching(this.batch, this.geometry, refs) };
+    return this.caughtBy.catching;
+  }
+
   private readonly samplerOf = (light: SceneLight): LightSampler | undefined => {
     const key = `${light.id} ${light.key}`;
     if (!this.samplers.has(key)) {
@@ -224,7 +258,7 @@ export class Tracer {
     sample: number,
     firstStep: number,
     far: boolean,
-    more: { alpha?: Float32Array; guides?: GuideSums; haze?: Haze; depth?: Depth; split?: boolean },
+    more: { alpha?: Float32Array; guides?: GuideSums; haze?: Haze; depth?: Depth; split?: boolean; catching?: Catching },
   ): void {
     const { kernel, batch, geometry, cache } = this;
     const { bounces, seed, limits, shader } = context;
@@ -234,7 +268,7 @@ export class Tracer {
     const nothingToLight = wanted.lights.length === 0;
     // what a path left is remembered only for lights that ask
     const origins = wanted.lights.some(({ sampler }) => sampler.reach.lights && !sampler.alone)
-      ? (this.origins ??= new Origins(batch.capacity, geometry, this.shader?.left))
+      ? (this.origins ??= new Origins(batch, geometry, this.shader?.left))
       : undefined;
     let n = count;
     for (let step = firstStep; n > 0 && step <= bounces + 1 + CLEAR_PASSES; step++) {
@@ -246,17 +280,22 @@ export class Tracer {
           for (const { sampler, index } of wanted.lights)
             rays.shadow += lightHaze(context, more.haze, sampler, wanted.layer(index, 'volume'), n, sample);
       }
+      const { catching } = more;
+      catching?.hide(kernel, n);
       if (shader) shader.meetRectangles(n, wanted.size, second, bounces);
       for (const { sampler, index } of wanted.lights) {
-        const { lights } = sampler.reach,
-          meet = () => sampler.meet(context, wanted.film(index), second, n);
-        if (origins && lights && !sampler.alone && !(shader && sampler.known)) origins.without(batch, lights, n, meet);
-        else meet();
+        const { lights } = sampler.reach;
+        const asks = lights !== undefined && !sampler.alone && !(shader && sampler.known);
+        if (asks) origins?.hide(batch, lights, n);
+        sampler.meet(context, wanted.film(index), second, n);
+        if (asks) origins?.show();
       }
+      catching?.show();
       origins?.stand(kernel, batch, n, bounces);
       if (limits.haze > 0) dimByHaze(batch, kernel, limits.haze, n);
       n = standOnSurfaces(batch, kernel, shader, geometry, this.materials, n, sample, step, seed, bounces);
       if (more.guides) writeGuides(batch, geometry, more.guides, n);
+      catching?.take(n);
       if (step === 0)
         for (const { reach, index } of wanted.openness) rays.shadow += openness(batch, kernel, reach, wanted.film(index), n, sample, seed);
       if (nothingToLight && !(more.guides && step < CLEAR_PASSES)) return;
@@ -266,10 +305,13 @@ export class Tracer {
         rays.walk += out.rays;
       }
       batch.findRest(n, shader !== undefined);
+      const caught = catching?.find(n) === true;
       for (const { sampler, index } of wanted.lights) {
-        if (!sampler.aims) continue;
-        sampler.aim(context, n, sample, step);
+        if (sampler.aims) sampler.aim(context, n, sample, step);
+        else if (!caught || !catching!.aim(context, sampler, n, sample, step)) continue;
         if (sampler.reach.lights) takeBack(batch, geometry, sampler.reach.lights, n);
+        if (caught) rays.shadow += catching!.shade(context, sampler, wanted.layer(index, 'arrives'), wanted.layer(index, 'open'));
+        if (!sampler.aims) continue;
         rays.shadow += lightSurfaces(context, sampler, wanted.film(index), second, n, wanted.place(index));
       }
       more.depth?.goOn(n, walkDepth);

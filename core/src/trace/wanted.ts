@@ -1,6 +1,6 @@
 import { FILM_ROOM, SHADER_LIGHTS, type Shader } from '@plinket/kernel';
 import type { SceneLight } from '../scene/index.ts';
-import { layersIn, type LayerName } from '../setup/index.ts';
+import { layersIn, type FilmKind, type LayerName } from '../setup/index.ts';
 
 import type { LightSampler } from './lights/index.ts';
 
@@ -28,10 +28,10 @@ export class WantedFilms {
     lights: SceneLight[],
     samplerOf: (light: SceneLight) => LightSampler | undefined,
     pixels: number,
-    haze: boolean,
+    kind: FilmKind,
     shader?: Shader,
   ) {
-    this.layers = layersIn(haze).map((l) => l.name);
+    this.layers = layersIn(kind).map((l) => l.name);
     const size = pixels * 3 * this.layers.length;
     this.size = size;
     this.second = pixels * 3;

@@ -1,5 +1,7 @@
 // What a light reaches, in a sentence.
 import {
+  ALL,
+  anyonesPart,
   isReached,
   objectName,
   type CalledObjects,
@@ -9,11 +11,11 @@ import {
   type ReachRule,
 } from '../setup/index.ts';
 
-const GROUPS: Record<string, string> = { '': 'everything', subjects: 'the characters', props: 'the things', stage: 'the stage' };
+const GROUPS: Record<string, string> = { [ALL]: 'everything', subjects: 'the characters', props: 'the things', stage: 'the stage' };
 
 /** What a rule is called: “the stage”, “Drum”, “everyone’s iris L”. */
 export function ruleWords(setup: CalledObjects, rule: ReachRule): string {
-  const part = /^subjects\/\*\/(?<part>.+)$/s.exec(rule)?.groups?.['part'];
+  const part = anyonesPart(rule);
   if (part !== undefined) return `everyone’s ${part}`;
   return GROUPS[rule] ?? (rule.startsWith('stage/') ? `the ${objectName(setup, rule)}` : objectName(setup, rule));
 }
@@ -24,21 +26,43 @@ function listed(names: string[]): string {
 }
 
 /** “everything but the stage”, “only the characters”, “nothing”. */
-export function collectionWords(setup: CalledObjects, collection: ReachCollection | undefined): string {
-  if (!collection) return 'everything';
-  const named = (rules: readonly ReachRule[]) => listed(rules.map((r) => ruleWords(setup, r)));
-  const wide = collection.includes.includes(''),
-    again = collection.includes.filter((r) => r !== '');
-  const out = collection.excludes.length ? named(collection.excludes) : '';
-  if (!wide) return again.length === 0 ? 'nothing' : `only ${named(again)}${out && ` without ${out}`}`;
+export function collectionWords(setup: CalledObjects, collection: ReachCollection = {}): string {
+  const { [ALL]: base = true, ...rest } = collection;
+  const rules = (within: boolean) => Object.keys(rest).filter((r) => rest[r] === within);
+  // parts of everyone are named together
+  const named = (of: ReachRule[]) => {
+    const parts = of.flatMap((r) => anyonesPart(r) ?? []);
+    return [
+      listed(of.filter((r) => anyonesPart(r) === undefined).map((r) => ruleWords(setup, r))),
+      parts.length ? `everyone’s ${listed(parts)}` : '',
+    ]
+      .filter((words) => words !== '')
+      .join(', ');
+  };
+  const into = named(rules(true)),
+    out = named(rules(false));
+  if (!base) return into === '' ? 'nothing' : `only ${into}${out && ` without ${out}`}`;
   if (!out) return 'everything';
-  return `everything but ${out}${again.length ? `, though ${named(again)}` : ''}`;
+  return `everything but ${out}${into && `, though ${into}`}`;
 }
 
 /** What a light lights and whose shadow it casts. */
 export const reachWords = (setup: CalledObjects, reach: Reach | undefined): string =>
-  `Lights ${collectionWords(setup, reach?.lights)}; casts the shadow of ${collectionWords(setup, reach?.casts)}.`;
+  `Lights ${collectionWords(setup, reach?.lights)}; casts the shadow of ${collectionWords(setup, reach?.casts)}${shadowWords(setup, reach?.shadows)}.`;
+
+/** “, that of Drum at 50 %”. */
+function shadowWords(setup: CalledObjects, shadows: Reach['shadows'] = {}): string {
+  const said = Object.entries(shadows).map(([rule, { density, colour }]) => {
+    const tint = colour.some((v) => v > 0) ? ', tinted' : '';
+    return `${ruleWords(setup, rule)} at ${Math.round(density * 100)} %${tint}`;
+  });
+  return said.length ? `, that of ${listed(said)}` : '';
+}
 
 /** Whether a light reaches nothing at all of what stands there. */
 export const lightsNothing = (reach: Reach | undefined, objects: readonly ObjectRef[]): boolean =>
   objects.length > 0 && !objects.some((o) => isReached(reach?.lights, o));
+
+/** Whether anything is said of what a light reaches. */
+export const isBounded = (reach: Reach | undefined): boolean =>
+  reach !== undefined && Object.keys(reach.lights).length + Object.keys(reach.casts).length + Object.keys(reach.shadows ?? {}).length > 0;

@@ -43,7 +43,7 @@ export interface FindingWords {
   mend: string;
 }
 
-/** `nameOf` says what a light is called. */
+/** `nameOf` says what a light, or a character, is called. */
 export function findingWords(finding: Finding, nameOf: (id: string) => string): FindingWords {
   const light = finding.light === undefined ? '' : nameOf(finding.light),
     other = finding.other === undefined ? '' : nameOf(finding.other),
@@ -63,7 +63,7 @@ export function findingWords(finding: Finding, nameOf: (id: string) => string): 
       };
     case 'hot':
       return {
-        says: `${percent(measure)} of the skin is two stops above the rest: hot spots.`,
+        says: `${percent(measure)} of the skin is ${stops(finding.stops ?? 2)} above the rest: hot spots${light && `, most by ${light}`}.`,
         leave: 'Wet or oiled skin is wished.',
         mend: `Half of ${light}’s highlight`,
       };
@@ -90,6 +90,38 @@ export function findingWords(finding: Finding, nameOf: (id: string) => string): 
         says: `${light} colours the face strongly (ΔE ${measure.toFixed(0)} against white light).`,
         leave: 'The colour is the story.',
         mend: `Half of ${light}’s colour`,
+      };
+    case 'reaches nothing':
+      return {
+        says: `${light} lights nothing that is here: its reach leaves everything out.`,
+        leave: 'It waits for something that is to come.',
+        mend: `${light} lights everything again`,
+      };
+    case 'stage spot':
+      return {
+        says: `${light} makes a hot spot on the stage: ${stops(measure)} over its middle, on ${percent(finding.area ?? 0)} of what is seen of it.`,
+        leave: 'The spot is wished.',
+        mend: `${light} leaves the stage alone`,
+      };
+    case 'shadows':
+      return {
+        says: `${measure} shadows lie on the stage: that of ${light}, and of ${(finding.others ?? []).map(nameOf).join(', ')}.`,
+        leave: 'Several lights are the story.',
+        mend: `Only the shadow of ${light}`,
+      };
+    case 'half space':
+      return {
+        says: `${light} ends on the stage where its own plane cuts it; turned ${measure.toFixed(0)}° further away, its edge is out of the picture.`,
+        leave: 'The fall-off is soft enough.',
+        mend: '',
+      };
+    case 'stage edge':
+      return { says: 'The picture sees past the stage.', leave: 'What lies behind may be seen.', mend: 'The stage as wide as the picture' };
+    case 'floating':
+      return {
+        says: `${finding.subject === undefined ? 'A figure' : nameOf(finding.subject)} stands on nothing: ${measure.toFixed(0)} cm over the ground.`,
+        leave: 'It is meant to float.',
+        mend: 'Set it down',
       };
     case 'front':
       return {

@@ -3,16 +3,21 @@ import {
   alphaPlane,
   compile,
   exposureFactor,
+  factorOn,
   lightRadiance,
   objectName,
+  OPENNESS,
   orderOf,
   PictureMaker,
   readCube,
   Smoother,
   smoothInPlace,
+  wantsOpenness,
+  writeCutPng,
   writeExr,
   writePng,
   type Cube,
+  type CutOut,
   type ExrChannel,
   type PictureFiles,
   type Scene,
@@ -24,8 +29,8 @@ import { loadFilmMath, nodePool } from '@plinket/engine/node';
 import { loadAssets, loadLightFiles, loadSetup } from '../load.ts';
 import { positive, UsageError, whole } from '../usage.ts';
 
-/** Name of the pseudo light that holds how open surfaces lie. */
-const OPEN = 'openness';
+/** Name of the pseudo light that holds how open surfaces lie: where no reach is asked for, as pictures know it. */
+const OPEN = OPENNESS.id;
 
 export interface RenderWish {
   width: number;
@@ -62,6 +67,7 @@ export async function renderFilms(
   const scene = compile(setup, (sha) => assets.get(sha), undefined, { clay: wish.clay, files: shelf });
   const lights: SceneLight[] = wish.only ? scene.lights.filter((l) => l.id === wish.only) : [...scene.lights];
   if (wish.openness) lights.push({ id: OPEN, key: `open ${wish.openness}`, kind: 'openness', reach: wish.openness });
+  else if (wantsOpenness(setup)) lights.push(OPENNESS);
   const { width, height, samples, seed, bounces, clamp } = wish;
   const pool = nodePool({ workers: wish.workers });
   try {
@@ -96,12 +102,18 @@ const rgb = (plane: Float32Array, c: number, factor = 1): Float32Array =>
  * Channels of an EXR: the balanced picture with its alpha, and each light's layers scaled to what it gives (cd/m² times
  * exposure), so that their sum is the picture; lights that are off have none. `layers` adds what the first surfaces are.
  */
-export function exrChannels(setup: Setup, { set }: Pick<Rendered, 'set'>, linear: Float32Array, layers: string[] = []): ExrChannel[] {
+export function exrChannels(
+  setup: Setup,
+  { set }: Pick<Rendered, 'set'>,
+  linear: Float32Array,
+  layers: string[] = [],
+  alpha = alphaPlane(set.guides),
+): ExrChannel[] {
   const { films, guides } = set;
   const pixels = linear.length / 3;
   const each = (f: (i: number) => number): Float32Array => Float32Array.from({ length: pixels }, (_, i) => f(i));
   const channels: ExrChannel[] = ['R', 'G', 'B'].map((name, c) => ({ name, data: rgb(linear, c) }));
-  channels.push({ name: 'A', data: alphaPlane(guides) });
+  channels.push({ name: 'A', data: alpha });
   for (const [id, { film }] of films) {
     const light = setup.lights.items[id];
     // a light that is off gives the picture nothing, unless it alone was asked for
@@ -109,9 +121,18 @@ export function exrChannels(setup: Setup, { set }: Pick<Rendered, 'set'>, linear
     const level = lightRadiance(light).map((v) => v * exposureFactor(setup.camera.ev));
     film.layers.forEach(({ name: layer }, l) =>
       ['R', 'G', 'B'].forEach((name, c) =>
-        channels.push({ name: `${id}.${layer}.${name}`, data: rgb(film.planes[l]!, c, level[c]! * light[layer]) }),
+        channels.push({ name: `${id}.${layer}.${name}`, data: rgb(film.planes[l]!, c, level[c]! * factorOn(light, layer)) }),
       ),
     );
+    const arrives = film.plane('arrives'),
+      open = film.plane('open');
+    if (arrives && open)
+      ['R', 'G', 'B'].forEach((name, c) =>
+        channels.push({
+          name: `shadow.${id}.${name}`,
+          data: each((i) => (open[i * 3 + c]! > 0 ? arrives[i * 3 + c]! / open[i * 3 + c]! : 1)),
+        }),
+      );
     if (layers.includes('noise'))
       film.layers.forEach(({ name: layer }, l) =>
         channels.push({ name: `${id}.${layer}.variance`, data: each((i) => Math.min(1e9, film.variance(i, l))) }),
@@ -129,7 +150,12 @@ export function exrChannels(setup: Setup, { set }: Pick<Rendered, 'set'>, linear
     channels.push({ name: 'identity.material', data: each((i) => guides.ids[i * 2 + 1]!) });
   }
   const open = films.get(OPEN)?.film;
-  if (open) channels.push({ name: 'openness.Y', data: rgb(open.plane('diffuse')!, 0) });
+  // of a catcher it lies on a layer of its own
+  if (open)
+    channels.push({
+      name: 'openness.Y',
+      data: each((i) => open.plane('diffuse')![i * 3]! + ((open.plane('bounce') ?? open.plane('arrives'))?.[i * 3] ?? 0)),
+    });
   return channels;
 }
 
@@ -158,6 +184,14 @@ function wishOf(options: Record<string, string | undefined>, setup: Setup, layer
   };
 }
 
+/** What is to be cut out, if anything. */
+function cutOf({ cut, bits = '8', premultiplied }: Record<string, string | undefined>): CutOut | undefined {
+  if (cut === undefined) return undefined;
+  if (cut !== 'all' && cut !== 'figure' && cut !== 'shadow') throw new UsageError(`--cut ${cut}: all, figure or shadow can be cut out.`);
+  if (bits !== '8' && bits !== '16') throw new UsageError(`--bits ${bits}: 8 or 16.`);
+  return { parts: cut, deep: bits === '16', premultiplied: premultiplied !== undefined };
+}
+
 export async function renderCommand(positional: string[], options: Record<string, string | undefined>): Promise<void> {
   const { setup, folder } = await loadSetup(positional[0], options['server']);
   const out = options['out'];
@@ -165,7 +199,8 @@ export async function renderCommand(positional: string[], options: Record<string
   const layers = (options['layers'] ?? '').split(',').filter(Boolean);
   for (const l of layers)
     if (!(LAYERS as readonly string[]).includes(l)) throw new UsageError(`--layers ${l}: ${LAYERS.join(', ')} can be written.`);
-  const wish = wishOf(options, setup, layers);
+  const wish = wishOf(options, setup, layers),
+    cut = cutOf(options);
   const { width, height } = wish;
   let told = 0;
   const rendered = await renderFilms(setup, [...(options['assets'] ? [options['assets']] : []), folder], wish, (done, msLeft) => {
@@ -186,13 +221,18 @@ export async function renderCommand(positional: string[], options: Record<string
   const solo = wish.only === undefined ? [] : [wish.only];
   if (/\.exr$/i.test(out)) {
     // light as it is: no plate behind it, no touches
-    const { linear } = maker.linear(set, { setup: { ...setup, look: { ...setup.look, smooth } }, solo, bare: true });
+    const shown = { setup: { ...setup, look: { ...setup.look, smooth }, plate: { ...setup.plate, kind: 'none' as const } }, solo };
+    const { linear } = maker.linear(set, shown);
     const objects = rendered.scene.geometry.objects.map((o) => objectName(setup, o)).join(', ');
     const text = { plinketSetup: printable(setup.name), objects: printable(objects) };
-    writeFileSync(out, writeExr(width, height, exrChannels(setup, rendered, linear, layers), text));
+    writeFileSync(out, writeExr(width, height, exrChannels(setup, rendered, linear, layers, maker.alpha(set, shown)), text));
     return;
   }
   const look = wish.cube ? { ...setup.look, view: 'lut' as const } : setup.look;
+  if (cut) {
+    writeFileSync(out, writeCutPng(maker.cutOut(set, { setup: { ...setup, look }, solo, ...cut }), cut.premultiplied, setup));
+    return;
+  }
   const { rgba } = maker.make(set, { setup: { ...setup, look }, solo });
   writeFileSync(out, writePng(width, height, Uint8Array.from(rgba), setup));
 }

@@ -8,10 +8,29 @@ export const SETUP_KEYWORD = 'plinket-setup';
 const asciiJson = (value: unknown): string =>
   JSON.stringify(value).replace(/[\u007f-\uffff]/g, (c) => '\\u' + c.charCodeAt(0).toString(16).padStart(4, '0'));
 
-/** An 8-bit RGBA picture as a PNG, with the setup that made it inside. */
-export function writePng(width: number, height: number, rgba: Uint8Array | Uint8ClampedArray, setup?: Setup): Uint8Array {
-  return encode({ width, height, data: rgba, depth: 8, channels: 4, ...(setup ? { text: { [SETUP_KEYWORD]: asciiJson(setup) } } : {}) });
+/** Keyword of the text chunk that says how colours and alpha stand together: PNG itself means straight ones (PNG specification, 6.2). */
+export const ALPHA_KEYWORD = 'Alpha';
+
+/** An RGBA picture of 8 or 16 bit as a PNG, with the setup that made it inside, and what else is said of it. */
+export function writePng(
+  width: number,
+  height: number,
+  rgba: Uint8Array | Uint8ClampedArray | Uint16Array,
+  setup?: Setup,
+  said: Record<string, string> = {},
+): Uint8Array {
+  const text = { ...(setup ? { [SETUP_KEYWORD]: asciiJson(setup) } : {}), ...said };
+  const depth = rgba instanceof Uint16Array ? 16 : 8;
+  return encode({ width, height, data: rgba, depth, channels: 4, ...(Object.keys(text).length ? { text } : {}) });
 }
+
+/** A picture with alpha as a PNG that says whether its colours are multiplied with it. */
+export const writeCutPng = (
+  { width, height, data }: { width: number; height: number; data: Uint8Array | Uint16Array },
+  premultiplied: boolean,
+  setup?: Setup,
+): Uint8Array =>
+  writePng(width, height, data, setup, { [ALPHA_KEYWORD]: premultiplied ? 'colours are multiplied with alpha' : 'straight' });
 
 /** The chunks of a PNG in order: four letters and their data. @throws Error when the file is none, or is cut off */
 function* chunks(bytes: Uint8Array): Generator<{ type: string; data: Uint8Array }> {

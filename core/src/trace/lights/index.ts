@@ -7,7 +7,7 @@ import { SourceSampler } from './source.ts';
 import type { LightSampler } from './sampler.ts';
 import { reachTables } from '../reach.ts';
 
-export type { LightSampler, SamplerJob } from './sampler.ts';
+export { aimByPoints, type LightSampler, type SamplerJob } from './sampler.ts';
 
 /** The sampler of a light; nothing for what is not a light. */
 export function samplerOf(light: SceneLight, geometry: SceneGeometry): LightSampler | undefined {
