@@ -79,6 +79,19 @@ test('no serious fault for who sees, hears or points otherwise, on any screen', 
     await page.getByRole('tab', { name, exact: true }).click();
     expect({ name, faults: await faults(page) }).toEqual({ name, faults: [] });
   }
+  await page.getByRole('tab', { name: 'Stage', exact: true }).click();
+  await page.getByRole('tab', { name: 'Only shadows' }).click();
+  expect(await faults(page)).toEqual([]);
+  await page.keyboard.press('t');
+  await page
+    .getByRole('button', { name: /^Unfold/ })
+    .first()
+    .click();
+  expect(await faults(page)).toEqual([]);
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: /^More files/ }).click();
+  expect(await faults(page)).toEqual([]);
+  await page.keyboard.press('Escape');
   await page.keyboard.press('?');
   expect(await faults(page)).toEqual([]);
   await page.keyboard.press('Escape');

@@ -62,6 +62,17 @@ test('a light leaves the stage alone, gives the shadow back, reaches the hair on
   await page.getByRole('tab', { name: 'Reach' }).click();
   await expect(words).toContainText('hair');
 
+  // half of the figure's shadow; what is no number is not taken, and undo takes it back
+  const density = page.getByLabel('Shadow of The old keeper, percent');
+  await density.fill('abc');
+  await density.press('Enter');
+  await expect(density).toHaveValue('100');
+  await density.fill('50');
+  await density.press('Enter');
+  await expect(words).toContainText('that of The old keeper at 50 %');
+  await page.locator('body').press('Control+z');
+  await expect(words).not.toContainText('50 %');
+
   // a part that nobody has waits, and can be forgotten; what no rule can name is refused by field and reason
   const patch = (reach: unknown) =>
     page.evaluate(
@@ -76,7 +87,59 @@ test('a light leaves the stage alone, gives the shadow back, reaches the hair on
       },
       [id, reach] as const,
     );
-  const refused = await patch({ lights: { includes: ['cellar'], excludes: [] } });
+  const refused = await patch({ lights: { cellar: false } });
   expect(refused.status).toBe(422);
-  expect(refused.text).toMatch(/reach.*lights.*includes/s);
+  expect(refused.text).toMatch(/reach.*lights.*cellar/s);
+});
+
+test('two windows on one light’s reach: what each says of another object stands, a reload in mid-save loses nothing, undo takes back one’s own', async ({
+  page,
+  context,
+}) => {
+  const id = await copiedSetup(page);
+  const leaf = async (window: Page) => {
+    await openStage(window, id);
+    await window.keyboard.press('1');
+    await window.getByRole('tab', { name: 'Reach' }).click();
+    await window.getByRole('button', { name: 'Parts of The old keeper' }).waitFor();
+  };
+  await leaf(page);
+  const other = await context.newPage();
+  await leaf(other);
+  const mark = (window: Page, words: string) => window.getByRole('checkbox', { name: words });
+  // both before either has heard of the other
+  const held: (() => void)[] = [];
+  for (const window of [page, other])
+    await window.route('**/api/setups/*', async (route) => {
+      if (route.request().method() === 'PATCH') await new Promise<void>((resolve) => held.push(resolve));
+      await route.continue().catch(() => undefined);
+    });
+  await page.bringToFront();
+  await mark(page, 'Key lights the stage').click();
+  await other.bringToFront();
+  await mark(other, 'The old keeper casts a shadow of Key').click();
+  await expect.poll(() => held.length).toBeGreaterThanOrEqual(2);
+  for (const window of [page, other]) await window.unrouteAll({ behavior: 'ignoreErrors' });
+  for (const go of held) go();
+  const both = /^Lights everything but the stage; casts the shadow of everything but The old keeper\.$/;
+  for (const window of [page, other]) await expect(window.getByTestId('reach-words')).toHaveText(both);
+  await untilSaved(page);
+  await untilSaved(other);
+
+  // a change, and a reload before it can be sent
+  await other.route('**/api/setups/*', (route) => (route.request().method() === 'PATCH' ? route.abort() : route.continue()));
+  await other.getByRole('button', { name: 'Parts of The old keeper' }).click();
+  await mark(other, 'Key lights hair').click();
+  await other.unrouteAll({ behavior: 'ignoreErrors' });
+  await leaf(other);
+  await expect(other.getByTestId('reach-words')).toContainText('hair');
+  await expect(page.getByTestId('reach-words')).toContainText('hair');
+
+  // undo here takes back what was said here, not what the other said since
+  await page.bringToFront();
+  await page.locator('body').press('Control+z');
+  await expect(page.getByTestId('reach-words')).toHaveText(/^Lights everything but The old keeper \/ hair; casts .* but The old keeper\.$/);
+  await expect(other.getByTestId('reach-words')).toHaveText(
+    /^Lights everything but The old keeper \/ hair; casts .* but The old keeper\.$/,
+  );
 });

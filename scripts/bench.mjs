@@ -13,6 +13,7 @@ const BENCHES = [
   'retrace',
   'lights',
   'reach',
+  'catcher',
   'balance',
   'denoise',
   'skin',

@@ -126,27 +126,6 @@ try {
     await page.getByText('Add light').waitFor();
     return { id, revision };
   };
-  await page.keyboard.press('a');
-  await page.waitForTimeout(300);
-  await shot('shelf');
-  await page.keyboard.press('Escape');
-  const download = page.waitForEvent('download');
-  await page.keyboard.press('Control+k');
-  await page.getByPlaceholder('What to do?').fill('contact sheet');
-  await page.keyboard.press('Enter');
-  await (await download).saveAs(join(folder, 'contact-sheet.png'));
-  console.log('contact-sheet');
-
-  await bare();
-  await shelf('strip');
-  await page.getByLabel('Twin of Strip').click();
-  await page.getByText('Twin below').click();
-  await page.getByRole('tab', { name: 'Notes' }).click();
-  await page.getByRole('button', { name: 'level', exact: true }).click();
-  await page.keyboard.press('Shift+-');
-  await settle(12);
-  await page.waitForTimeout(9000);
-  await shot('clamshell');
   await bare();
   await shelf('daylight');
   await settle(12);
@@ -167,6 +146,79 @@ try {
   await shot('on-the-steps');
   for (let i = 0; i < 5; i++) await page.keyboard.press('Control+z');
   await page.waitForTimeout(2500);
+
+  // a figure on a floor, a kicker that burns a spot into it; found, then taken out by reach; the floor left out but for the shadow
+  const listener = setups.find((s) => s.name.startsWith('The signaller'));
+  const { document } = await (await fetch(`${server.url}/api/setups/${listener.id}`)).json();
+  const { key, fill, hair } = document.lights.items;
+  const onFloor = {
+    ...document,
+    name: 'On the floor',
+    stage: { ...document.stage, kind: 'floor', floor: 0, width: 16, front: 8, back: 8, colour: [0.3, 0.28, 0.26] },
+    camera: {
+      ...document.camera,
+      name: 'Full length',
+      position: [0.6, 1.9, 5.6],
+      target: [-0.1, 0.82, 0],
+      focal: 50,
+      aspect: 0.8,
+      ev: 6.2,
+    },
+    lights: {
+      items: {
+        key: { ...key, place: { azimuth: 48, elevation: 46, distance: 2.6, aim: [0, -0.6, 0] }, stops: 1 },
+        fill: { ...fill, rank: 'a1', stops: 1 },
+        hair: { ...hair, rank: 'a2' },
+        kicker: {
+          ...key,
+          rank: 'a3',
+          name: 'Kicker',
+          role: 'kick',
+          kelvin: 3600,
+          width: 0.12,
+          height: 0.12,
+          place: { azimuth: -70, elevation: -42, distance: 1.7, aim: [-0.9, -1.6, 0.1] },
+          output: { held: 'luminance', value: 60000, unit: 'cd/m²', efficacy: 15 },
+        },
+      },
+    },
+  };
+  const posted = await fetch(`${server.url}/api/setups`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ document: onFloor }),
+  });
+  const floor = (await posted.json()).id;
+  copies.push(floor);
+  await page.goto(`${server.url}/setup/${floor}`);
+  await page.getByText('Add light').waitFor();
+  await page.keyboard.press('4');
+  await page.getByRole('button', { name: /READING large/ }).click();
+  await view('findings');
+  const spot = page.getByTestId('findings').getByRole('listitem').filter({ hasText: 'hot spot on the stage' });
+  await spot.waitFor({ timeout: 120_000 });
+  await settle(16);
+  await page.waitForTimeout(6000);
+  await spot.hover();
+  await page.waitForTimeout(600);
+  await shot('hot-spot');
+  await spot.getByRole('button', { name: 'Mend' }).click();
+  await page.getByRole('button', { name: 'Keep', exact: true }).click();
+  await page.keyboard.press('1');
+  await tab('Reach');
+  await page.getByRole('button', { name: 'Shadow back' }).click();
+  await page.getByRole('button', { name: 'Keep', exact: true }).click();
+  await tab('Stage');
+  await tab('Only shadows');
+  await page.getByTestId('shadow-stage').click();
+  await settle(16);
+  await page.waitForTimeout(9000);
+  await shot('only-shadows');
+  await page.keyboard.press('t');
+  await page.getByRole('button', { name: 'Unfold The young signaller' }).click();
+  await settle(8);
+  await shot('reach-table');
+  await page.keyboard.press('Escape');
 
   await page.goto(`${server.url}/setup/${setup.id}`);
   await page.getByText('Add light').waitFor();

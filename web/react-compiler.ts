@@ -11,7 +11,7 @@ export function reactCompiler(): Plugin {
     name: 'react-compiler',
     enforce: 'pre',
     transform: {
-      filter: { id: { include: /\/src\/.*\.tsx?$/, exclude: /node_modules/ }, code: /from 'react'|\/context\.ts'|<[A-Z]/ },
+      filter: { id: /\/web\/src\/.*\.tsx?$/ },
       async handler(code, id) {
         const compiled = await transformAsync(code, {
           filename: id,

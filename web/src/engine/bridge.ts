@@ -1,4 +1,17 @@
-import type { HeadFrame, FigureProxy, PatternGrid, Picked, Placed, Setup, StandIn, Subject, Taken } from '@plinket/core';
+import type {
+  CutOut,
+  HeadFrame,
+  FigureProxy,
+  PatternGrid,
+  Picked,
+  Placed,
+  Setup,
+  StandIn,
+  Subject,
+  Taken,
+  UsdRead,
+  UsdWritten,
+} from '@plinket/core';
 import ownUrl from '../../../kernel/build/kernel.wasm?url';
 import filmUrl from '../../../kernel/build/film.wasm?url';
 import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
@@ -16,6 +29,7 @@ import type {
   Asked,
   MotionReport,
   SeenReport,
+  SetReport,
   ShowWish,
   Spot,
   Wished,
@@ -28,6 +42,7 @@ export class StageEngine {
   onFrame: (frame: Frame) => void = () => undefined;
   onReading: (report: FaceReport) => void = () => undefined;
   onSeen: (report: SeenReport) => void = () => undefined;
+  onSet: (report: SetReport) => void = () => undefined;
   onMotion: (report: MotionReport) => void = () => undefined;
   onThumbs: (thumbs: Thumb[]) => void = () => undefined;
   onState: (state: Extract<FromEngine, { type: 'state' }>['state']) => void = () => undefined;
@@ -116,9 +131,19 @@ export class StageEngine {
     return this.ask((request) => this.post({ type: 'head', request, asset, name, head }));
   }
 
-  /** The picture as it is now, as a PNG that carries its setup. */
-  exportPng(setup: Setup): Promise<ArrayBuffer> {
-    return this.ask((request) => this.post({ type: 'export', request, setup }));
+  /** The picture as it is now, as a PNG that carries its setup; `cut`: without what lies behind it, with alpha. */
+  exportPng(setup: Setup, cut?: CutOut): Promise<ArrayBuffer> {
+    return this.ask((request) => this.post({ type: 'export', request, setup, ...(cut ? { cut } : {}) }));
+  }
+
+  /** Everything as .usda, for other renderers, and what has no counterpart there. */
+  writeUsd(setup: Setup): Promise<UsdWritten> {
+    return this.ask((request) => this.post({ type: 'usd-out', request, setup }));
+  }
+
+  /** Lights, camera and links of a .usda, as a change of the setup. @throws RefusedFile that says why it cannot be read */
+  readUsd(setup: Setup, text: string): Promise<UsdRead> {
+    return this.ask((request) => this.post({ type: 'usd-in', request, setup, text }));
   }
 
   /** Every light's share alone and, last and without a light's id, all together, as they are now. */
@@ -144,6 +169,8 @@ export class StageEngine {
         return this.onFrame(message);
       case 'reading':
         return this.onReading(message);
+      case 'set-seen':
+        return this.onSet(message);
       case 'seen':
         return this.onSeen(message);
       case 'motion':
@@ -166,6 +193,8 @@ export class StageEngine {
     else if (message.type === 'directions') answer(message.grid);
     else if (message.type === 'taken') answer(message.taken);
     else if (message.type === 'contacts') answer(message.pictures);
+    else if (message.type === 'usd-written') answer(message.written);
+    else if (message.type === 'usd-read') answer(message.read);
     else if (message.type === 'head') answer(message.report);
     else if (message.type === 'parts') answer(message.character);
     else this.asking.refuse(request, new RefusedFile(message.code, message.message));

@@ -20,6 +20,9 @@ import {
   type StandIn,
   type Stance,
   type ImportWarning,
+  type CutOut,
+  type UsdRead,
+  type UsdWritten,
   type Setup,
   type Subject,
   type Vec3,
@@ -77,8 +80,12 @@ export type ToEngine =
   | { type: 'head'; request: number; asset: string; name: string; head: HeadFrame }
   | { type: 'proxy'; request: number; asset: string; name: string; pose?: Subject['pose'] }
   | { type: 'parts'; request: number; asset: string; pose?: Subject['pose']; head?: HeadFrame }
-  | { type: 'export'; request: number; setup: Setup }
-  | { type: 'contact'; request: number; setup: Setup };
+  /** The picture as it is seen, or cut out of what lies behind it. */
+  | { type: 'export'; request: number; setup: Setup; cut?: CutOut }
+  | { type: 'contact'; request: number; setup: Setup }
+  /** Everything as .usda, and what a .usda says of lights and camera. */
+  | { type: 'usd-out'; request: number; setup: Setup }
+  | { type: 'usd-in'; request: number; setup: Setup; text: string };
 
 /** A part of a character as its file has it, for the material sheet. */
 export interface PartReport {
@@ -209,6 +216,13 @@ export interface SeenReport {
   places: Float32Array;
 }
 
+/** What is to be said about the set in the picture, face or not. */
+export interface SetReport {
+  type: 'set-seen';
+  wish: number;
+  findings: Finding[];
+}
+
 /** What a face reads at one moment of its motion. */
 export interface MomentReport {
   /** Seconds of the clip. */
@@ -250,6 +264,7 @@ export type FromEngine =
   | Frame
   | FaceReport
   | SeenReport
+  | SetReport
   | MotionReport
   | { type: 'thumbs'; thumbs: Thumb[] }
   | { type: 'state'; state: 'loading' | 'building' | 'tracing' | 'finished' }
@@ -266,6 +281,8 @@ export type FromEngine =
   | { type: 'parts'; request: number; character: CharacterReport }
   | { type: 'exported'; request: number; png: ArrayBuffer }
   | { type: 'contacts'; request: number; pictures: Thumb[] }
+  | { type: 'usd-written'; request: number; written: UsdWritten }
+  | { type: 'usd-read'; request: number; read: UsdRead }
   | { type: 'failed'; message: string };
 
 /** The report of a character that was read. */

@@ -76,8 +76,9 @@ export class Painter {
   onRest: (finished: boolean) => void = () => undefined;
   /** Forgets the full picture that is to begin. */
   private beginning: (() => void) | undefined;
-  /** Forgets what is left to do after the last picture. */
+  /** Forgets what is left to do after the last picture; and what that took the last time, ms: it counts as the picture's cost. */
   private chores: (() => void) | undefined;
+  private after = 0;
   private timer: { due: number; forget: () => void } | undefined;
   private smoothingSoon = false;
   private wasAtWork = false;
@@ -300,7 +301,7 @@ export class Painter {
       () => !atWork && maker.prepare(renderer.set, orderOf(setup.lights)[0] ?? ''),
     );
     this.painted = renderer.shown;
-    last.cost = clock.now() - start;
+    last.cost = clock.now() - start + (thumbsDue ? this.after : 0);
     last.frame = clock.now();
     if (setup.look.smooth > 0) this.smoothSoon();
     if (renderer.finished) this.begin();
@@ -313,11 +314,15 @@ export class Painter {
   /** Does what comes after a picture piece by piece: a hand may ask for its own in between, and what is left then waits for the next one. */
   private afterwards(...chores: (() => void)[]): void {
     this.chores?.();
+    let took = 0;
     const next = () => {
       const [chore] = chores.splice(0, 1);
       this.chores = chore
         ? this.clock.after(0, () => {
+            const start = this.clock.now();
             this.trying(chore);
+            took += this.clock.now() - start;
+            if (chores.length === 0) this.after = took;
             next();
           })
         : undefined;

@@ -3,11 +3,12 @@ import {
   firstInSight,
   ImportError,
   OPENNESS,
-  orderOf,
   pickAt,
   place,
+  readUsda,
   recipeOf,
-  writePng,
+  wantsOpenness,
+  writeUsda,
   type Placed,
   type Scene,
 } from '@plinket/core';
@@ -16,18 +17,11 @@ import { Characters } from './characters.ts';
 import { StageFiles } from './files.ts';
 import { Looker } from './looker.ts';
 import { MotionReader } from './motion.ts';
-import {
-  characterOf,
-  reportOf,
-  type EngineUrls,
-  type FromEngine,
-  type ShowMessage,
-  type Thumb,
-  type ToEngine,
-  type Wished,
-} from './messages.ts';
+import { characterOf, reportOf, type EngineUrls, type ShowMessage, type ToEngine, type Wished } from './messages.ts';
+import { contactPictures, exportedPng, type Answer } from './output.ts';
 import { Painter, type Clock, type Tell } from './painter.ts';
 import { FaceReader } from './reading.ts';
+import { SetLooker } from './set-looker.ts';
 import { askedAt, found, surfaceAt } from './spots.ts';
 
 /** What a session needs of the world around it. */
@@ -52,7 +46,6 @@ const PROOF_SAMPLES = 16,
 const ASK_SAMPLES = 64;
 
 type About = Extract<ToEngine, { type: 'head' | 'proxy' | 'shelved' | 'stand-in' | 'parts' }>;
-type Answer = [message: FromEngine, transfer?: Transferable[]];
 
 /** What the Stage's worker does, from its page's first message on: holds the films, hands work out, balances, develops, answers questions. */
 export class StageSession {
@@ -63,6 +56,7 @@ export class StageSession {
   private painter: Painter | undefined;
   private reader: FaceReader | undefined;
   private looker: Looker | undefined;
+  private setLooker: SetLooker | undefined;
   private motion: MotionReader | undefined;
   private pool: Pool | undefined;
   private scene: Scene | undefined;
@@ -96,6 +90,7 @@ export class StageSession {
         this.show = message;
         this.painter?.touch();
         this.looker?.stop();
+        this.setLooker?.stop();
         void this.present();
         break;
       case 'hand':
@@ -145,13 +140,27 @@ export class StageSession {
       case 'export':
         this.reply(
           message.request,
-          Promise.resolve().then(() => this.truly(() => this.exportPng(message))),
+          Promise.resolve().then(() => this.truly((painter) => exportedPng(painter, message))),
         );
         break;
       case 'contact':
         this.reply(
           message.request,
-          Promise.resolve().then(() => this.truly(() => this.contactPictures(message))),
+          Promise.resolve().then(() => this.truly((painter) => contactPictures(painter, message))),
+        );
+        break;
+      case 'usd-out':
+        this.reply(
+          message.request,
+          Promise.resolve().then(() => this.usdOut(message)),
+        );
+        break;
+      case 'usd-in':
+        this.reply(
+          message.request,
+          Promise.resolve().then((): Answer => [
+            { type: 'usd-read', request: message.request, read: readUsda(message.text, message.setup) },
+          ]),
         );
     }
   }
@@ -171,6 +180,7 @@ export class StageSession {
       (report) => ports.tell(report),
     );
     this.looker = new Looker(ports.clock, (report) => ports.tell(report));
+    this.setLooker = new SetLooker(pool, ports.clock, (report) => ports.tell(report));
     this.painter.onPainted = (wish) => this.reader?.pictured(wish);
     this.painter.onRest = (finished) => this.look(finished);
     await this.present();
@@ -187,7 +197,7 @@ export class StageSession {
       const scene = compile(show.setup, (sha) => this.characters.known.get(sha), before, { clay: show.clay, files: this.files.lights });
       this.scene = scene;
       if (scene.geometry !== before?.geometry) this.ports.tell({ type: 'state', state: 'building' });
-      const lights = show.mode.kind === 'openness' ? [...scene.lights, OPENNESS] : scene.lights;
+      const lights = show.mode.kind === 'openness' || wantsOpenness(show.setup) ? [...scene.lights, OPENNESS] : scene.lights;
       painter.take(show, { ...scene, lights });
       this.reader?.take(show.number, show.setup, scene, (sha) => this.characters.known.get(sha));
     } catch (error) {
@@ -263,23 +273,11 @@ export class StageSession {
     }
   }
 
-  private exportPng({ request, setup }: Extract<ToEngine, { type: 'export' }>): Answer {
-    const { maker, shown } = this.painting();
-    const { width, height, rgba } = maker.make(shown.set, { setup });
-    const png = writePng(width, height, new Uint8Array(rgba), setup);
-    const buffer = png.buffer.slice(png.byteOffset, png.byteOffset + png.byteLength) as ArrayBuffer;
-    return [{ type: 'exported', request, png: buffer }, [buffer]];
-  }
-
-  /** Every share alone, and all together as they are seen. */
-  private contactPictures({ request, setup }: Extract<ToEngine, { type: 'contact' }>): Answer {
-    const { maker, shown } = this.painting();
-    const developed = (id: string, solo: string[], bare: boolean): Thumb => {
-      const { width, height, rgba } = maker.make(shown.set, { setup, solo, bare });
-      return { id, width, height, rgba: new Uint8Array(rgba).buffer as ArrayBuffer };
-    };
-    const pictures = [...orderOf(setup.lights).map((id) => developed(id, [id], true)), developed('', [], false)];
-    return [{ type: 'contacts', request, pictures }, pictures.map((p) => p.rgba)];
+  /** The scene itself: never clay. */
+  private async usdOut({ request, setup }: Extract<ToEngine, { type: 'usd-out' }>): Promise<Answer> {
+    await this.files.fetch(setup);
+    const scene = compile(setup, (sha) => this.characters.known.get(sha), undefined, { files: this.files.lights });
+    return [{ type: 'usd-written', request, written: writeUsda(setup, scene) }];
   }
 
   /** Measures the picture that stands on the page. */
@@ -287,6 +285,8 @@ export class StageSession {
     const { painter, reader, show, scene } = this;
     if (painter && reader && show && scene && !show.clay && painter.renderer.shown === show.number)
       this.looker?.look(show.number, painter.shown.set, painter.maker, show.setup, scene, reader, finished);
+    if (painter && show && scene && !show.clay && painter.renderer.shown === show.number)
+      this.setLooker?.look({ wish: show.number, source: painter.shown.set, maker: painter.maker, setup: show.setup, scene });
   }
 
   private over(times: readonly number[]): void {

@@ -111,21 +111,14 @@ export function askedAt(source: FilmSource, scene: Scene, setup: Setup, spot: Sp
       const y3 = (a: Float32Array) => luminance(a[l * 3]!, a[l * 3 + 1]!, a[l * 3 + 2]!);
       const open = l < 0 ? 0 : y3(read.open),
         share = open > 0 ? y3(read.lit) / open : 0,
-        by = l < 0 ? -1 : read.blockers[l]!;
+        by = l < 0 ? -1 : read.blockers[l]!,
+        lit = isReached(scene.lights[l]?.reach?.lights, picked.object);
       return {
         id,
         share: whole > 0 ? values[i]! / whole : 0,
         stops: Math.log2(Math.max(values[i]!, 1e-9) / Math.max(whole, 1e-9)),
-        state: !isReached(scene.lights[l]?.reach?.lights, picked.object)
-          ? 'out'
-          : open <= 0
-            ? 'away'
-            : share > WHOLE
-              ? 'lit'
-              : share > GONE
-                ? 'half'
-                : 'shadow',
-        ...(by >= 0 && share <= WHOLE ? { by: scene.geometry.objects[by]! } : {}),
+        state: !lit ? 'out' : open <= 0 ? 'away' : share > WHOLE ? 'lit' : share > GONE ? 'half' : 'shadow',
+        ...(lit && by >= 0 && share <= WHOLE ? { by: scene.geometry.objects[by]! } : {}),
       };
     }),
   };

@@ -36,7 +36,8 @@ export function Rings({ flat, paper }: { flat: Flat; paper: Paper }) {
       {Array.from({ length: Math.floor(radius / step) }, (_, i) => Number(((i + 1) * step).toPrecision(6))).map((r) => (
         <g key={r}>
           <circle r={r} />
-          <text x={r * 0.7071 + 2 * px} y={-r * 0.7071} fontSize={8 * px} fill="oklch(62% 0 0)" stroke="none">
+          {/* on the left: over the right end of PLAN lie the buttons that choose its room */}
+          <text x={-r * 0.7071 - 2 * px} y={-r * 0.7071} textAnchor="end" fontSize={8 * px} fill="oklch(62% 0 0)" stroke="none">
             {r} m
           </text>
         </g>

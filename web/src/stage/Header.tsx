@@ -3,6 +3,7 @@ import { Link } from 'react-router';
 import type { SyncState } from '../document/sync.ts';
 import { Mark } from '../parts/Mark.tsx';
 import { useDoc, useStage } from './context.ts';
+import { FilesMenu } from './FilesMenu.tsx';
 
 const SAVE: { [state in SyncState]: string } = {
   idle: 'saved',
@@ -85,6 +86,7 @@ export function Header() {
       <button className="btn btn-sm" onClick={downloadPng} title="The picture with its setup inside">
         <Download size={14} /> PNG
       </button>
+      <FilesMenu />
       <button className="btn btn-primary btn-sm" onClick={keepProof} data-testid="keep-proof">
         <Stamp size={14} /> Keep proof <kbd className="font-normal opacity-60">P</kbd>
       </button>

@@ -60,6 +60,7 @@ export function Commands() {
     ...SHELF.map((item): [string, () => void] => [`Add: ${item.name}`, () => put(item)]),
     ['Sort the lights by role', () => void doc.getState().change(sortPatch(setup))],
     ['Chrome and grey balls beside the head', () => doc.getState().change(addBallsPatch(setup))],
+    ['Table of what every light reaches', () => view.setState({ table: true })],
     ['Show stops in false tones', () => view.setState({ mode: 'tones' })],
     ['Show openness', () => view.setState({ mode: 'openness' })],
     ['Show alpha', () => view.setState({ mode: 'alpha' })],

@@ -36,6 +36,12 @@ const inset = (width: number, height: number, watched: boolean) => {
   return { width: width * k, height: height * k };
 };
 
+/** Where in the picture the pointer is, 0…1. */
+function spotOf(e: MouseEvent): Spot {
+  const box = e.currentTarget.getBoundingClientRect();
+  return [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height];
+}
+
 /** Lines that help to frame; never in the picture itself. */
 function Guides() {
   const guides = useView((v) => v.guides);
@@ -184,8 +190,7 @@ export function Picture() {
   /** A click on the picture while a point is asked for: what is sharp, or aimed at, is what lies there. */
   const pickAt = async (e: MouseEvent<HTMLDivElement>) => {
     if (picking === undefined) return;
-    const box = e.currentTarget.getBoundingClientRect();
-    const spot: Spot = [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height];
+    const spot = spotOf(e);
     if (pickFor(spot)) return;
     const picked = await engine.pick(...spot);
     view.setState({ picking: undefined });
@@ -206,6 +211,13 @@ export function Picture() {
     toast(`Sharp at ${picked.depth.toFixed(2)} m: ${objectName(setup, picked.object)}`);
   };
 
+  /** Which lights reach what lies there, each to be switched. */
+  const switchesAt = async (at: Spot) => {
+    const picked = await engine.pick(...at);
+    view.setState({ asked: undefined, met: picked && { at, object: picked.object } });
+    if (!picked) toast('Nothing is there.');
+  };
+
   const inHandlers = useCameraHand(picking !== undefined),
     alongHandlers = useLightHand(along);
   const last = proofs.items?.[0];
@@ -224,6 +236,10 @@ export function Picture() {
             beside ? inset(width, height, along !== undefined) : afar ? { width: width / 4.5, height: height / 4.5 } : { width, height }
           }
           onClick={(e) => void pickAt(e)}
+          onContextMenu={(e) => {
+            e.preventDefault();
+            void switchesAt(spotOf(e));
+          }}
           {...inHandlers}
         >
           <canvas ref={canvas} data-testid="picture" className="block h-full w-full" aria-label="The traced picture" />

@@ -2,6 +2,7 @@ import {
   orderChange,
   orderOf,
   formatStops,
+  isBounded,
   isPlaced,
   ROLES,
   type Light,
@@ -10,11 +11,11 @@ import {
   lightPatch,
   stopsPatch,
 } from '@plinket/core';
-import { ArrowDownAZ, ChevronLeft, ChevronRight, Ear, Eye, EyeOff, Link2, Lock, Plus } from 'lucide-react';
-import { useEffect, useRef } from 'react';
+import { ArrowDownAZ, ChevronLeft, ChevronRight, Ear, Eye, EyeOff, Link2, Lock, Plus, Target } from 'lucide-react';
 import { swatch } from '../parts/colour.ts';
 import { colourOf, letterOf } from '../parts/identity.ts';
 import { inHand, useDoc, useStage, useView } from './context.ts';
+import { Thumb } from './Thumb.tsx';
 
 const degrees = (v: number): string => `${Math.round(v)}°`.replace('-', '−');
 const cm = (v: number): string => `${Math.round(v * 100)}`;
@@ -62,16 +63,6 @@ export function sourceWords(light: Light): string {
   }
 }
 
-function Share({ id }: { id: string }) {
-  const thumb = useView((v) => v.thumbs.find((t) => t.id === id));
-  const canvas = useRef<HTMLCanvasElement>(null);
-  useEffect(() => {
-    if (!thumb || !canvas.current) return;
-    canvas.current.getContext('2d')!.putImageData(new ImageData(new Uint8ClampedArray(thumb.rgba), thumb.width, thumb.height), 0, 0);
-  }, [thumb]);
-  return <canvas ref={canvas} width={164} height={84} className="block h-[84px] w-full bg-black" aria-hidden data-testid={`thumb-${id}`} />;
-}
-
 function ShareCard({ id, index, light }: { id: string; index: number; light: Light }) {
   const { doc, view, select, episodes } = useStage();
   const selected = useView((v) => v.selected === id);
@@ -111,7 +102,7 @@ function ShareCard({ id, index, light }: { id: string; index: number; light: Lig
             select(selected && !e.shiftKey && !e.ctrlKey && !e.metaKey ? undefined : id, e.shiftKey || e.ctrlKey || e.metaKey)
           }
         >
-          <Share id={id} />
+          <Thumb id={id} height={84} testId={`thumb-${id}`} />
           <span className="flex items-baseline justify-between px-2 pt-1">
             <b className="truncate">{light.name}</b>
             <span className="quiet shrink-0 text-2xs whitespace-nowrap">{sourceWords(light)}</span>
@@ -144,6 +135,7 @@ function ShareCard({ id, index, light }: { id: string; index: number; light: Lig
         <div className="flex items-center justify-between px-2 pb-1 text-2xs">
           <span className="quiet truncate">{placeWords(light)}</span>
           <span className="quiet flex gap-0.5">
+            {isBounded(light.reach) && <Target size={10} aria-label="does not reach all" />}
             {light.twin && <Link2 size={10} aria-label="has a twin" />}
             {light.locked && <Lock size={10} aria-label="locked" />}
           </span>

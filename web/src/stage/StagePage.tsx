@@ -22,6 +22,7 @@ import { Import } from './Import.tsx';
 import { useStageKeys } from './keys.ts';
 import { Commands, Help } from './Overlays.tsx';
 import { Picture } from './Picture.tsx';
+import { ReachTable } from './reach/Table.tsx';
 import { Ruler } from './Ruler.tsx';
 import { Shares } from './Shares.tsx';
 import { Landmarks } from './landmarks/Landmarks.tsx';
@@ -59,6 +60,9 @@ export function StagePage() {
   );
 }
 
+/** What a file holds, at the end of its name. */
+const CUT_WORDS = { all: 'cut out', figure: 'figure', shadow: 'shadow' } as const;
+
 function useOpened(record: SetupRecord) {
   const [opened, setOpened] = useState<Pick<Stage, 'doc' | 'engine' | 'view'>>();
   useEffect(() => {
@@ -75,6 +79,7 @@ function useOpened(record: SetupRecord) {
       engine.onReading = (reading) => view.setState({ reading });
       engine.onMotion = (motion) => view.setState({ motion });
       engine.onSeen = (seen) => view.setState({ seen });
+      engine.onSet = (setSeen) => view.setState({ setSeen });
       engine.onState = (engineState) => view.setState({ engineState });
       engine.onFailure = (failure) => view.setState({ failure });
       close = () => {
@@ -127,10 +132,16 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
           })
           .catch((error: Error) => toast.error(`The proof was not kept: ${error.message}`));
       },
+      save: download,
       downloadPng: () =>
         void png()
           .then((bytes) => download(new Blob([bytes], { type: 'image/png' }), `${doc.getState().setup.name}.png`))
           .catch((error: Error) => toast.error(error.message)),
+      downloadCutOut: (cut) =>
+        void engine
+          .exportPng(doc.getState().setup, cut)
+          .then((bytes) => download(new Blob([bytes], { type: 'image/png' }), `${doc.getState().setup.name} ${CUT_WORDS[cut.parts]}.png`))
+          .catch((error: Error) => toast.error(`Nothing was cut out: ${error.message}`)),
       downloadContactSheet: () => {
         const { setup } = doc.getState();
         void engine
@@ -178,6 +189,7 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
         <Shares />
       </div>
       <Import stage={stage} opener={useCallback((ways) => (importing.current = ways), [])} />
+      <ReachTable />
       <Shelf />
       <Landmarks />
       <Help />

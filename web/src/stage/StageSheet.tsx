@@ -2,8 +2,10 @@ import { STAGE_KINDS, type Patch, type Plate, type StageShape, coverPatch, round
 import { Maximize2 } from 'lucide-react';
 import { fromHex, toHex } from '../parts/colour.ts';
 import { CheckField, ColourField, Heading, SelectField } from '../parts/Fields.tsx';
+import { Leaves } from '../parts/Leaves.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
-import { useDoc, useStage } from './context.ts';
+import { CatcherLeaf } from './CatcherLeaf.tsx';
+import { useDoc, useStage, useView } from './context.ts';
 import { LightFileButton } from './LightFiles.tsx';
 import { StagePresets } from './StagePresets.tsx';
 import { Things } from './Things.tsx';
@@ -43,8 +45,12 @@ const PLATES: [Plate['kind'], string][] = [
   ['none', 'black'],
   ['linear', 'gradient'],
   ['radial', 'soft spot'],
+  ['checker', 'squares'],
   ['picture', 'picture'],
 ];
+
+/** What a plate's two colours are. */
+const PLATE_WORDS = { linear: ['Above', 'Below'], radial: ['Middle', 'Around'], checker: ['One', 'Other'] } as const;
 
 /** What is seen where nothing stands; it lights nothing. */
 function PlateFields() {
@@ -57,19 +63,19 @@ function PlateFields() {
       <SelectField
         label="Plate"
         value={plate.kind}
-        options={plate.asset ? PLATES : PLATES.slice(0, 3)}
+        options={plate.asset ? PLATES : PLATES.slice(0, -1)}
         testId="plate"
         onChange={(kind) => set({ kind })}
       />
-      {(plate.kind === 'linear' || plate.kind === 'radial') && (
+      {plate.kind !== 'none' && plate.kind !== 'picture' && (
         <>
           <ColourField
-            label={plate.kind === 'radial' ? 'Middle' : 'Above'}
+            label={PLATE_WORDS[plate.kind][0]}
             value={toHex(plate.from)}
             onChange={(hex) => set({ from: fromHex(hex) }, 'plate-from')}
           />
           <ColourField
-            label={plate.kind === 'radial' ? 'Around' : 'Below'}
+            label={PLATE_WORDS[plate.kind][1]}
             value={toHex(plate.to)}
             onChange={(hex) => set({ to: fromHex(hex) }, 'plate-to')}
           />
@@ -83,6 +89,18 @@ function PlateFields() {
           step={5}
           limits={limitsTimes(LIMITS.plateReach, 100)}
           onChange={(v, g) => set({ reach: v / 100 }, g)}
+        />
+      )}
+      {plate.kind !== 'none' && (
+        <NumberField
+          label="Level"
+          unit="st"
+          value={plate.stops ?? 0}
+          step={1 / 3}
+          digits={2}
+          limits={LIMITS.target}
+          testId="plate-stops"
+          onChange={(stops, g) => set({ stops: stops === 0 ? null : Number(stops.toFixed(3)) }, g)}
         />
       )}
       <LightFileButton label="Picture, .png" accept=".png" light="plate" />
@@ -223,7 +241,23 @@ function Measures({ stage }: { stage: StageShape }) {
   );
 }
 
+const LEAVES: [leaf: 'set' | 'catcher', label: string][] = [
+  ['set', 'Set and things'],
+  ['catcher', 'Only shadows'],
+];
+
 export function StageSheet() {
+  const { view } = useStage();
+  const leaf = useView((v) => v.stageLeaf);
+  return (
+    <>
+      <Leaves label="Leaves of the stage" leaves={LEAVES} open={leaf} onOpen={(name) => view.setState({ stageLeaf: name })} />
+      {leaf === 'set' ? <SetLeaf /> : <CatcherLeaf />}
+    </>
+  );
+}
+
+function SetLeaf() {
   const { doc } = useStage();
   const { change } = doc.getState();
   const setup = useDoc((d) => d.setup);

@@ -2,11 +2,11 @@ import { createContext, useContext, type RefObject } from 'react';
 import { useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import type { Patch, Setup } from '@plinket/core';
+import type { CutOut, Patch, Setup } from '@plinket/core';
 import type { DocumentState, DocumentStore } from '../document/store.ts';
 import type { StageEngine } from '../engine/bridge.ts';
 import type { Episodes } from './episodes.ts';
-import type { Asked, FaceReport, Frame, MotionReport, SeenReport, Spot, Thumb } from '../engine/messages.ts';
+import type { Asked, FaceReport, Frame, MotionReport, SeenReport, SetReport, Spot, Thumb } from '../engine/messages.ts';
 
 export type SheetName = 'light' | 'camera' | 'look' | 'stage' | 'surfaces' | 'character';
 
@@ -37,12 +37,17 @@ export interface ViewState {
   keepSize: boolean;
   /** What the next click on the picture is for. */
   picking: 'focus' | 'aim' | 'ask' | 'highlight' | 'shadow' | 'rim' | undefined;
+  /** The table of what every light reaches is open. */
+  table: boolean;
+  /** The object whose lights are switched, and where in the picture it was met. */
+  met: { at: Spot; object: string } | undefined;
   /** Points that were clicked or drawn for it so far. */
   spots: readonly Spot[];
   /** What was asked at a point of the picture. */
   asked: { at: Spot; what: Asked } | undefined;
-  /** Places of the face that are outlined in the picture. */
+  /** Places of the face that are outlined in the picture, and of the picture itself. */
   pointed: readonly number[] | undefined;
+  dots: readonly Spot[] | undefined;
   /** What a placing did, while it is shown and not yet kept. */
   preview: { gesture: string; text: string; reached: boolean } | undefined;
   /** The character in hand, and the one whose landmarks are being marked. */
@@ -58,6 +63,8 @@ export interface ViewState {
   /** The light that the picture is seen from, instead of the camera. */
   along: string | undefined;
   sheet: SheetName;
+  /** Which leaf of the stage's sheet is open. */
+  stageLeaf: 'set' | 'catcher';
   help: boolean;
   /** Which stop of the tour is shown. */
   tour: number | undefined;
@@ -74,6 +81,8 @@ export interface ViewState {
   motionBy: Setup['lights'] | undefined;
   /** What the picture showed of the face when it was measured last. */
   seen: SeenReport | undefined;
+  /** What is to be said about the set in it. */
+  setSeen: SetReport | undefined;
   engineState: 'loading' | 'building' | 'tracing' | 'finished';
   failure: string | undefined;
 }
@@ -95,9 +104,12 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     guides: 'none',
     keepSize: false,
     picking: undefined,
+    table: false,
+    met: undefined,
     spots: [],
     asked: undefined,
     pointed: undefined,
+    dots: undefined,
     preview: undefined,
     subject: undefined,
     marking: undefined,
@@ -107,6 +119,7 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     set: false,
     along: undefined,
     sheet: 'light',
+    stageLeaf: 'set',
     help: false,
     tour: undefined,
     commands: false,
@@ -115,6 +128,7 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     thumbs: [],
     reading: undefined,
     seen: undefined,
+    setSeen: undefined,
     motion: undefined,
     motionBy: undefined,
     engineState: 'loading',
@@ -129,6 +143,10 @@ export interface Stage {
   canvas: RefObject<HTMLCanvasElement | null>;
   keepProof(): void;
   downloadPng(): void;
+  /** Gives a file to the browser. */
+  save(file: Blob, name: string): void;
+  /** The figure, the shadows on catchers, or both, with alpha. */
+  downloadCutOut(cut: CutOut): void;
   /** Every share and all together in one picture. */
   downloadContactSheet(): void;
   /** Selects a light; with `more` it joins those that are in hand or leaves them. */

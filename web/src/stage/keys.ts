@@ -39,6 +39,8 @@ export const KEYS: [string, string][] = [
   ['D', 'duplicate it'],
   ['A', 'add a light'],
   ['I', 'ask the picture: click a point to see what each light does there'],
+  ['T', 'table of what every light reaches'],
+  ['right click', 'on the picture: by which lights the thing there is lit and shadowed, each a switch'],
   ['V', 'set view: everything as objects, to walk round and drag'],
   ['P', 'keep a proof'],
   ['Space', 'held: see the last proof'],
@@ -184,6 +186,10 @@ function stageKey(stage: Stage, e: KeyboardEvent): boolean {
     case 'V':
       view.setState((v) => ({ set: !v.set }));
       return true;
+    case 't':
+    case 'T':
+      view.setState((v) => ({ table: !v.table }));
+      return true;
     case 'i':
     case 'I':
       view.setState((v) => ({ picking: v.picking === 'ask' ? undefined : 'ask', asked: undefined }));
@@ -197,7 +203,17 @@ function stageKey(stage: Stage, e: KeyboardEvent): boolean {
       return true;
     case 'Escape':
       leavePreview(stage);
-      view.setState({ along: undefined, help: false, commands: false, shelf: false, picking: undefined, spots: [], asked: undefined });
+      view.setState({
+        along: undefined,
+        help: false,
+        commands: false,
+        shelf: false,
+        table: false,
+        picking: undefined,
+        spots: [],
+        asked: undefined,
+        met: undefined,
+      });
       return true;
   }
   return lightKey(stage, e);

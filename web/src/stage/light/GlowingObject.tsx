@@ -1,5 +1,17 @@
-import { inOrder, lightPatch, objectName, orderOf, partRef, propRef, STAGE_PIECES, type ObjectLight, type ObjectRef } from '@plinket/core';
+import {
+  inOrder,
+  lightPatch,
+  objectName,
+  orderOf,
+  partRef,
+  propRef,
+  STAGE_PIECES,
+  type ObjectLight,
+  type ObjectRef,
+  type Setup,
+} from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
 import { SelectField } from '../../parts/Fields.tsx';
 import { useDoc, useStage } from '../context.ts';
 
@@ -9,14 +21,24 @@ export function useObjects(): [ref: ObjectRef, name: string][] {
   const subjects = useDoc((d) => d.setup.subjects);
   const props = useDoc((d) => d.setup.props);
   const stage = useDoc((d) => d.setup.stage.kind);
-  const shown = orderOf(subjects).filter((id) => subjects.items[id]!.visible);
   const parts = useQuery({
     queryKey: ['objects', ...inOrder(subjects).map((s) => s.asset)],
     queryFn: async () =>
       Object.fromEntries(await Promise.all(inOrder(subjects).map(async (s) => [s.asset, await engine.parts(s.asset)] as const))),
   });
+  return useMemo(() => objectsOf(subjects, props, stage, parts.data), [subjects, props, stage, parts.data]);
+}
+
+/** The parts of what is shown, the things and the pieces of the stage. */
+function objectsOf(
+  subjects: Setup['subjects'],
+  props: Setup['props'],
+  stage: Setup['stage']['kind'],
+  parts: Record<string, { name: string }[]> | undefined,
+): [ref: ObjectRef, name: string][] {
+  const shown = orderOf(subjects).filter((id) => subjects.items[id]!.visible);
   const refs = [
-    ...shown.flatMap((id) => (parts.data?.[subjects.items[id]!.asset] ?? []).map((p) => partRef(id, p.name))),
+    ...shown.flatMap((id) => (parts?.[subjects.items[id]!.asset] ?? []).map((p) => partRef(id, p.name))),
     ...orderOf(props).map(propRef),
     ...STAGE_PIECES.filter((piece) => stage !== 'none' && (piece === 'backdrop' || stage === 'room')).map((piece) => `stage/${piece}`),
   ];

@@ -1,10 +1,11 @@
 import { orderOf, isPlaced, type Light, copyPatch, lightPatch, mirrorPatch, removeLightsPatch } from '@plinket/core';
 import { Copy, FlipHorizontal2, Link2, Lock, LockOpen, Trash2 } from 'lucide-react';
+import { Leaves } from '../../parts/Leaves.tsx';
 import { colourOf, letterOf } from '../../parts/identity.ts';
 import { inHand, useDoc, useStage, useView, type ViewState } from '../context.ts';
 import { ColourLeaf } from './Colour.tsx';
 import { NotesLeaf } from './Notes.tsx';
-import { ReachLeaf } from './Reach.tsx';
+import { ReachLeaf } from '../reach/ReachLeaf.tsx';
 import { PlaceLeaf } from './Place.tsx';
 import { ShapingLeaf } from './Shaping.tsx';
 import { SharesLeaf } from './SharesShadow.tsx';
@@ -120,19 +121,7 @@ export function LightSheet({ id, light }: { id: string; light: Light }) {
         {twin && also === 0 && <span className="quiet text-2xs">twin of {letterOf(order.indexOf(twin))}</span>}
         <Deeds id={id} light={light} />
       </div>
-      <div role="tablist" aria-label="Leaves of the light" className="mb-1 flex justify-between border-b hairline">
-        {LEAVES.map(([name, label]) => (
-          <button
-            key={name}
-            role="tab"
-            aria-selected={leaf === name}
-            className={`h-6 px-0.5 text-2xs ${leaf === name ? 'border-b border-base-content font-semibold' : 'quiet'}`}
-            onClick={() => view.setState({ leaf: name })}
-          >
-            {label}
-          </button>
-        ))}
-      </div>
+      <Leaves label="Leaves of the light" leaves={LEAVES} open={leaf} spread onOpen={(name) => view.setState({ leaf: name })} />
       {leaf === 'place' && <PlaceLeaf id={id} light={light} />}
       {leaf === 'colour' && <ColourLeaf id={id} light={light} />}
       {leaf === 'shaping' && <ShapingLeaf id={id} light={light} />}

@@ -3,7 +3,9 @@ import { useMemo, type PointerEvent } from 'react';
 import { X } from 'lucide-react';
 import { colourOf, letterOf } from '../../parts/identity.ts';
 import type { Asked, Spot } from '../../engine/messages.ts';
-import { useDoc, useStage, useView } from '../context.ts';
+import { useDoc, useStage, useView, type ViewState } from '../context.ts';
+import { AtPoint } from '../reach/AtPoint.tsx';
+import { AtSpot } from './AtSpot.tsx';
 import { pictureOutline, WHOLE } from './in-picture.ts';
 import { usePlacing } from './placing.ts';
 
@@ -16,54 +18,34 @@ const STATES: Record<Asked['lights'][number]['state'], string> = {
 };
 
 /** What was asked at a point: light by light. */
-function AskedCard() {
+function AskedCard({ asked: { at, what } }: { asked: NonNullable<ViewState['asked']> }) {
   const { view } = useStage();
-  const asked = useView((v) => v.asked);
   const setup = useDoc((d) => d.setup);
-  if (!asked) return null;
-  const { at, what } = asked,
-    order = orderOf(setup.lights);
-  const far = { left: at[0] > 0.5, up: at[1] > 0.5 };
+  const order = orderOf(setup.lights);
   return (
-    <>
-      <i
-        className="absolute size-2.5 -translate-1/2 rounded-full border border-white shadow"
-        style={{ left: `${at[0] * 100}%`, top: `${at[1] * 100}%` }}
-      />
-      <div
-        className="absolute z-10 w-64 rounded bg-base-100/95 p-2 text-xs shadow-lg"
-        style={{
-          left: `${at[0] * 100}%`,
-          top: `${at[1] * 100}%`,
-          transform: `translate(${far.left ? 'calc(-100% - 10px)' : '10px'}, ${far.up ? 'calc(-100% + 10px)' : '-10px'})`,
-        }}
-        role="status"
-        aria-label="Lights at this point"
-        data-testid="asked"
-      >
-        <p className="flex items-baseline gap-2 font-semibold">
-          <span className="min-w-0 flex-1 truncate">{objectName(setup, what.object)}</span>
-          <span className="tabular-nums">{`${what.tone < 0 ? '−' : '+'}${Math.abs(what.tone).toFixed(1)} st`}</span>
-          <button aria-label="Close" onClick={() => view.setState({ asked: undefined, picking: undefined })}>
-            <X size={12} />
-          </button>
-        </p>
-        <ul>
-          {what.lights.map(({ id, share, stops, state, by }) => (
-            <li key={id} className="flex items-baseline gap-1.5">
-              <i className="size-2 shrink-0 rounded-full" style={{ background: colourOf(order.indexOf(id)) }} />
-              <span className="w-3 font-semibold">{letterOf(order.indexOf(id))}</span>
-              <span className="w-9 text-right tabular-nums">{share >= 0.005 ? `${Math.round(share * 100)} %` : '0 %'}</span>
-              <span className="quiet w-12 text-right tabular-nums">{share > 1e-4 ? `−${Math.abs(stops).toFixed(1)} st` : ''}</span>
-              <span className="min-w-0 flex-1 truncate" title={by ? `behind ${objectName(setup, by)}` : STATES[state]}>
-                {STATES[state]}
-                {by && <span className="quiet"> · {objectName(setup, by)}</span>}
-              </span>
-            </li>
-          ))}
-        </ul>
-      </div>
-    </>
+    <AtSpot at={at} label="Lights at this point" testId="asked">
+      <p className="flex items-baseline gap-2 font-semibold">
+        <span className="min-w-0 flex-1 truncate">{objectName(setup, what.object)}</span>
+        <span className="tabular-nums">{`${what.tone < 0 ? '−' : '+'}${Math.abs(what.tone).toFixed(1)} st`}</span>
+        <button aria-label="Close" onClick={() => view.setState({ asked: undefined, picking: undefined })}>
+          <X size={12} />
+        </button>
+      </p>
+      <ul>
+        {what.lights.map(({ id, share, stops, state, by }) => (
+          <li key={id} className="flex items-baseline gap-1.5">
+            <i className="size-2 shrink-0 rounded-full" style={{ background: colourOf(order.indexOf(id)) }} />
+            <span className="w-3 font-semibold">{letterOf(order.indexOf(id))}</span>
+            <span className="w-9 text-right tabular-nums">{share >= 0.005 ? `${Math.round(share * 100)} %` : '0 %'}</span>
+            <span className="quiet w-12 text-right tabular-nums">{share > 1e-4 ? `−${Math.abs(stops).toFixed(1)} st` : ''}</span>
+            <span className="min-w-0 flex-1 truncate" title={by ? `behind ${objectName(setup, by)}` : STATES[state]}>
+              {STATES[state]}
+              {by && <span className="quiet"> · {objectName(setup, by)}</span>}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </AtSpot>
   );
 }
 
@@ -116,6 +98,8 @@ export function InPicture() {
   const pointed = useView((v) => v.pointed);
   const places = useView((v) => v.seen?.places);
   const spots = useView((v) => v.spots);
+  const dots = useView((v) => v.dots);
+  const asked = useView((v) => v.asked);
   const picking = useView((v) => v.picking);
   const path = useMemo(() => (pointed && places ? pictureOutline(pointed, places) : ''), [pointed, places]);
   return (
@@ -132,6 +116,37 @@ export function InPicture() {
           <path d={path} fill="none" stroke="white" strokeWidth={1.4} vectorEffect="non-scaling-stroke" />
         </svg>
       )}
+      {dots && (
+        <svg
+          viewBox={`0 0 ${WHOLE} ${WHOLE}`}
+          preserveAspectRatio="none"
+          className="pointer-events-none absolute inset-0 h-full w-full"
+          aria-hidden
+          data-testid="dots"
+        >
+          {dots.map(([x, y], i) => (
+            <path
+              key={i}
+              d={`M${x * WHOLE} ${y * WHOLE}h0`}
+              stroke="black"
+              strokeOpacity={0.5}
+              strokeWidth={7}
+              strokeLinecap="round"
+              vectorEffect="non-scaling-stroke"
+            />
+          ))}
+          {dots.map(([x, y], i) => (
+            <path
+              key={`w${i}`}
+              d={`M${x * WHOLE} ${y * WHOLE}h0`}
+              stroke="white"
+              strokeWidth={4}
+              strokeLinecap="round"
+              vectorEffect="non-scaling-stroke"
+            />
+          ))}
+        </svg>
+      )}
       {picking === 'shadow' &&
         spots.map(([x, y], i) => (
           <i
@@ -141,7 +156,8 @@ export function InPicture() {
           />
         ))}
       <Stroke />
-      <AskedCard />
+      {asked && <AskedCard asked={asked} />}
+      <AtPoint />
     </>
   );
 }

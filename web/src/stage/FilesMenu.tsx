@@ -1,0 +1,143 @@
+import { ChevronDown, X } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import { usePreview } from './reading/placing.ts';
+import { useStage } from './context.ts';
+
+/** What became of a file, line by line. */
+interface Report {
+  title: string;
+  lines: string[];
+}
+
+/** What a file did not carry over: nothing is lost without a word. */
+function FileReport({ title, lines, close }: Report & { close(): void }) {
+  return (
+    <dialog open className="modal modal-open" aria-label={title} onClick={close} data-testid="file-report">
+      <div className="modal-box max-w-lg border hairline" onClick={(e) => e.stopPropagation()}>
+        <h2 className="flex items-center gap-2 pb-2 text-base font-semibold">
+          <span className="flex-1">{title}</span>
+          <button className="btn btn-ghost btn-xs btn-square" aria-label="Close" autoFocus onClick={close}>
+            <X size={14} />
+          </button>
+        </h2>
+        <ul className="max-h-80 list-disc overflow-y-auto pl-5" tabIndex={0} aria-label="What became of it">
+          {lines.map((line) => (
+            <li key={line}>{line}</li>
+          ))}
+        </ul>
+      </div>
+    </dialog>
+  );
+}
+
+/** .usda out and in: for other renderers, and from them. */
+function useUsd(tell: (report: Report) => void) {
+  const { doc, engine, save } = useStage();
+  const show = usePreview();
+  const write = () => {
+    const { setup } = doc.getState();
+    void engine
+      .writeUsd(setup)
+      .then(({ text, report }) => {
+        save(new Blob([text], { type: 'text/plain' }), `${setup.name}.usda`);
+        tell({ title: 'Written. USD has no words for:', lines: report });
+      })
+      .catch((error: Error) => toast.error(`No .usda: ${error.message}`));
+  };
+  const read = async (file: File) => {
+    try {
+      const { patch, lights, camera, changed, left } = await engine.readUsd(doc.getState().setup, await file.text());
+      const what = `${lights} light${lights === 1 ? '' : 's'}${camera ? ' and the camera' : ''} of ${file.name}`;
+      if (Object.keys(patch).length === 0) toast(`${what}: all is as it was.`);
+      else show({ patch, text: `${what}.`, reached: true });
+      if (changed.length + left.length)
+        tell({
+          title: `${file.name}: what was changed or left`,
+          lines: [...changed.map((c) => `Changed: ${c}.`), ...left.map((l) => `Left: ${l}.`)],
+        });
+    } catch (error) {
+      toast.error(`${file.name} was not read: ${(error as Error).message}`);
+    }
+  };
+  return { write, read };
+}
+
+/** Everything that goes out as a file, and lights that come in. */
+export function FilesMenu() {
+  const { downloadContactSheet, view } = useStage();
+  const [open, setOpen] = useState(false);
+  const [report, setReport] = useState<Report>();
+  const menu = useRef<HTMLDivElement>(null),
+    input = useRef<HTMLInputElement>(null);
+  const { write, read } = useUsd(setReport);
+  useEffect(() => {
+    if (!open) return;
+    const close = (e: Event) => {
+      if (!(e instanceof KeyboardEvent) ? !menu.current?.contains(e.target as Node) : e.key === 'Escape') setOpen(false);
+    };
+    window.addEventListener('pointerdown', close);
+    window.addEventListener('keydown', close);
+    return () => {
+      window.removeEventListener('pointerdown', close);
+      window.removeEventListener('keydown', close);
+    };
+  }, [open]);
+  const items: [string, string, () => void][] = [
+    [
+      'Transparent PNG …',
+      'The figure, the shadows on what catches them, or both',
+      () => view.setState({ sheet: 'stage', stageLeaf: 'catcher' }),
+    ],
+    ['Contact sheet of shares', 'Every light alone and all together', downloadContactSheet],
+    ['Scene as .usda', 'Lights with their links, camera, meshes and surfaces for other renderers', write],
+    ['Lights from .usda …', 'Lights, camera and links that somebody else wrote', () => input.current?.click()],
+  ];
+  return (
+    <div ref={menu} className="relative -ml-3">
+      <button
+        className="btn btn-sm btn-square"
+        aria-label="More files"
+        title="More files"
+        aria-expanded={open}
+        aria-haspopup="menu"
+        onClick={() => setOpen(!open)}
+      >
+        <ChevronDown size={14} />
+      </button>
+      {open && (
+        <ul role="menu" className="absolute right-0 z-40 mt-1 w-56 rounded border hairline bg-base-100 py-1 shadow-lg" aria-label="Files">
+          {items.map(([label, title, run]) => (
+            <li key={label} role="none">
+              <button
+                role="menuitem"
+                className="block w-full px-3 py-1 text-left hover:bg-base-300"
+                title={title}
+                onClick={() => {
+                  setOpen(false);
+                  run();
+                }}
+              >
+                {label}
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+      <input
+        ref={input}
+        type="file"
+        accept=".usda"
+        className="hidden"
+        aria-label="Lights from .usda"
+        data-testid="usd-input"
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          e.target.value = '';
+          if (file) void read(file);
+        }}
+      />
+      {report && report.lines.length > 0 && <FileReport {...report} close={() => setReport(undefined)} />}
+    </div>
+  );
+}
