@@ -46,7 +46,7 @@ for (let i = 0; i < 24; i++) {
 const ms = median(runs.slice(4));
 const rays = pool.rays.walk + pool.rays.shadow - traced;
 report('balance', { ms, rays }, [
-  `${ms.toFixed(1)} ms for a new picture of ${WIDTH} × ${HEIGHT} from ${orderOf(setup.lights).length} films (${((orderOf(setup.lights).length * WIDTH * HEIGHT * layersIn(false).length * 3 * 4) / 1e6).toFixed(0)} MB), one core`,
+  `${ms.toFixed(1)} ms for a new picture of ${WIDTH} × ${HEIGHT} from ${orderOf(setup.lights).length} films (${((orderOf(setup.lights).length * WIDTH * HEIGHT * layersIn({}).length * 3 * 4) / 1e6).toFixed(0)} MB), one core`,
   `${rays} rays traced by it; the films themselves took ${traced}`,
 ]);
 process.exit(0);

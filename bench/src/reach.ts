@@ -1,10 +1,11 @@
 // What links cost: 20 panels over the demo's bust among 188 balls, 200 objects and more; each panel leaves out one ball, or the stage and every
 // fifth object, of what it lights and of what casts. The same setup without a link in turns with it, and shadow rays alone. One core.
-import { collected, compile, orderOf, Tracer, type Reach, type Scene, type Setup } from '@plinket/core';
+import { compile, orderOf, Tracer, type Reach, type Scene, type Setup } from '@plinket/core';
 import { attachKernel, buildAccel } from '@plinket/kernel';
 import { loadKernel } from '@plinket/engine/node';
 import { median, report, time } from './report.ts';
-import { demoScene, sampleTimer, someLights } from './scene.ts';
+import { reachPage } from './reach-page.ts';
+import { demoScene, manyBalls, sampleTimer, someLights } from './scene.ts';
 
 const WIDTH = 128,
   HEIGHT = 160,
@@ -12,20 +13,13 @@ const WIDTH = 128,
   BALLS = 188,
   ROUNDS = 7;
 const { setup, asset } = await demoScene();
-const balls = collected(
-  Object.fromEntries(
-    Array.from({ length: BALLS }, (_, i) => {
-      const a = i * 2.4,
-        r = 0.5 + (i % 7) * 0.12;
-      const position: [number, number, number] = [r * Math.cos(a), 1.1 + (i % 11) * 0.08, r * Math.sin(a) - 0.5];
-      return [`ball${i}`, { kind: 'ball' as const, finish: 'grey' as const, name: `Ball ${i}`, visible: true, radius: 0.03, position }];
-    }),
-  ),
-);
-const many: Setup = { ...someLights(setup, LIGHTS), props: balls };
+const many: Setup = { ...someLights(setup, LIGHTS), props: manyBalls(BALLS) };
 const panels = orderOf(many.lights).filter((id) => many.lights.items[id]!.kind === 'rectangle');
 const objects = compile(many, () => asset).geometry.objects;
-const leavesOut = (excludes: string[]): Reach => ({ lights: { includes: [''], excludes }, casts: { includes: [''], excludes } });
+const leavesOut = (rules: string[]): Reach => {
+  const out = Object.fromEntries(rules.map((r) => [r, false]));
+  return { lights: out, casts: out };
+};
 const ballRefs = objects.filter((o) => o.startsWith('props/'));
 const sceneOf = (reach: (n: number) => Reach | undefined): Scene =>
   compile(
@@ -49,10 +43,18 @@ const tracer = new Tracer(kernel, scenes.none.geometry);
 const sample = sampleTimer(tracer, WIDTH, HEIGHT);
 const names = Object.keys(scenes) as (keyof typeof scenes)[];
 const ms = Object.fromEntries(names.map((n) => [n, [] as number[]])) as Record<keyof typeof scenes, number[]>;
-for (let round = 0; round <= ROUNDS; round++)
+// the same mesh without the numbers of its objects: the kernel then has nothing to ask links by
+const { objects: _, ...blank } = scenes.none.geometry.mesh;
+const blankGeometry = { ...scenes.none.geometry, mesh: blank };
+const blankSample = sampleTimer(new Tracer(attachKernel(module!, buildAccel(module!, blank)), blankGeometry), WIDTH, HEIGHT);
+const blankMs: number[] = [];
+for (let round = 0; round <= ROUNDS; round++) {
   for (const n of names)
     if (round === 0) sample(scenes[n]);
     else ms[n].push(sample(scenes[n]));
+  const took = blankSample(scenes.none);
+  if (round > 0) blankMs.push(took);
+}
 
 // shadow rays alone: of the last job, asked both ways
 const all = new Uint8Array(objects.length).fill(1),
@@ -67,17 +69,25 @@ for (let round = 0; round <= ROUNDS * 2; round++) {
   shadows.some.push(part);
 }
 const none = median(ms.none);
+const { table_ms, late, link_ms, links, objects: table } = await reachPage();
 report(
   'reach',
   {
     ratio: median(ms.one) / none,
     fifth_ratio: median(ms.fifth) / none,
     shadow_ratio: median(shadows.all) / median(shadows.plain),
+    plain_ratio: none / median(blankMs),
+    link_ms,
+    table_ms,
     ms: none,
   },
   [
     `${panels.length} panels, ${objects.length} objects, ${WIDTH} × ${HEIGHT}, one sample, three bounces`,
     `without a link ${none.toFixed(0)} ms; each leaves one ball out ${median(ms.one).toFixed(0)} ms, the stage and a fifth of all ${median(ms.fifth).toFixed(0)} ms`,
+    `without a link, over the same mesh without numbers of objects: ${(none / median(blankMs)).toFixed(3)} times`,
+    `a mark in the browser, until its picture stands there: ${links.map((l) => l.toFixed(0)).join(', ')} ms`,
+    `the table (${table}) scrolled down, aside and up by a wheel, 20 notches a second: longest frame ${table_ms.toFixed(0)} ms, ${(late * 100).toFixed(1)} % of the frames over 34 ms`,
     `shadow rays asked by a table: all cast ${(median(shadows.all) / median(shadows.plain)).toFixed(3)}, some ${(median(shadows.some) / median(shadows.plain)).toFixed(3)} times`,
   ],
 );
+process.exit(0);

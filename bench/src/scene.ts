@@ -86,3 +86,16 @@ export function someLights(setup: Setup, count: number): Setup {
   }
   return { ...setup, lights: collected(Object.fromEntries(order.map((id) => [id, items[id]!]))) };
 }
+
+/** Grey balls around the head. */
+export const manyBalls = (count: number): Setup['props'] =>
+  collected(
+    Object.fromEntries(
+      Array.from({ length: count }, (_, i) => {
+        const a = i * 2.4,
+          r = 0.5 + (i % 7) * 0.12;
+        const position: [number, number, number] = [r * Math.cos(a), 1.1 + (i % 11) * 0.08, r * Math.sin(a) - 0.5];
+        return [`ball${i}`, { kind: 'ball' as const, finish: 'grey' as const, name: `Ball ${i}`, visible: true, radius: 0.03, position }];
+      }),
+    ),
+  );

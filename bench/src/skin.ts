@@ -43,7 +43,7 @@ function picture(samples: number, { seed, split }: Way): { ms: number; bytes: Ui
       };
       const result = tracer.trace(job);
       films.forEach((film, i) => film.add(tile, result, i, samples));
-      guides.add(tile, result.guides!, result.alpha, samples);
+      guides.add(tile, result.guides!, result, samples);
     }
   });
   const linear = math.floats(WIDTH * HEIGHT * 3),
