@@ -38,6 +38,21 @@ export interface PlaneShape {
   columns: number;
 }
 
+/** What catchers are made of, by pixel. */
+export interface CatcherPlanes {
+  /** Made: the shadow, 0…1, and how much is covered, figure and shadow. */
+  shadow: Float32Array;
+  covered: Float32Array;
+  /** How much of the pixel the catcher is, and how much else covers it. */
+  share: Float32Array;
+  figure: Float32Array;
+  /** r g b: what arrives with what casts shadows, and without. */
+  arrives: Float32Array;
+  open: Float32Array;
+  /** r g b: how open the catcher lies, times its share. */
+  openness?: Float32Array | undefined;
+}
+
 export interface Size {
   width: number;
   height: number;
@@ -85,6 +100,10 @@ export interface FilmMath {
   develop(src: Float32Array, width: number, out: Uint8ClampedArray<ArrayBufferLike>, tables: DevelopTables): void;
   /** Weights between pixels and four of their eight neighbours at `step`; `guides` ten planes, `out` four. See assembly/film. */
   guideWeights(guides: Float32Array, out: Float32Array, shape: PlaneShape, step: number, reach: number, albedo: number): void;
+  /** Lays `plate` behind `linear`, both r g b, where what is `covered` (0…1 by pixel) leaves room. */
+  layBehind(linear: Float32Array, covered: Float32Array, plate: Float32Array): void;
+  /** What catchers darken; leaves pixels alone in which none is seen. */
+  catchShadow(planes: CatcherPlanes, density: number, contact: number): void;
   /** One à-trous step from five planes to five. */
   atrous(src: Float32Array, out: Float32Array, weights: Float32Array, shape: PlaneShape, step: number, sigma: number): void;
 }
@@ -137,6 +156,19 @@ interface Exports {
     step: number,
     reach: number,
     albedo: number,
+  ): void;
+  layBehind(linear: number, covered: number, plate: number, pixels: number): void;
+  catchShadow(
+    shadow: number,
+    covered: number,
+    share: number,
+    figure: number,
+    arrives: number,
+    open: number,
+    openness: number,
+    pixels: number,
+    density: number,
+    contact: number,
   ): void;
   atrous(
     src: number,
@@ -256,6 +288,20 @@ export function simdFilmMath(module: WebAssembly.Module): FilmMath {
       run.develop(at(src), src.length / 3, width, at(out), t.kind, at(t.matrix), at(t.curve), at(t.extra), t.size ?? 0, at(t.mask)),
     guideWeights: (guides, out, s, step, reach, albedo) =>
       run.guideWeights(at(guides), at(out), s.stride, s.plane * 4, s.first, s.rows, s.columns, step, reach, albedo),
+    layBehind: (linear, covered, plate) => run.layBehind(at(linear), at(covered), at(plate), covered.length),
+    catchShadow: (c, density, contact) =>
+      run.catchShadow(
+        at(c.shadow),
+        at(c.covered),
+        at(c.share),
+        at(c.figure),
+        at(c.arrives),
+        at(c.open),
+        at(c.openness),
+        c.share.length,
+        density,
+        contact,
+      ),
     atrous: (src, out, weights, s, step, sigma) =>
       run.atrous(at(src), at(out), at(weights), s.stride, s.plane * 4, s.first, s.rows, s.columns, step, sigma),
   };

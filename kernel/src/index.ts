@@ -11,6 +11,7 @@ export {
   DEVELOP_NEUTRAL,
   simdFilmMath,
   TAPS,
+  type CatcherPlanes,
   type DevelopKind,
   type DevelopTables,
   type FilmMath,

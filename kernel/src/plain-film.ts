@@ -10,6 +10,7 @@ import {
   type PlaneShape,
   type Size,
 } from './film.ts';
+import { catchShadow, layBehind } from './plain-behind.ts';
 
 /** The curve's value at the nearest of its steps, which are far finer than 8 bit. */
 const curveAt = (curve: Float32Array, v: number): number =>
@@ -208,6 +209,8 @@ export function plainFilmMath(): FilmMath {
     },
     enlarge,
     develop: (src, width, out, t) => developPlain(src, width, out, t, 255),
+    layBehind,
+    catchShadow,
     guideWeights: weigh,
     atrous: filter,
   };

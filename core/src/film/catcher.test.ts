@@ -1,6 +1,7 @@
 // What becomes of the light on a catcher: its share of alpha, by balance alone, and cut out of the picture.
 import { describe, expect, it } from '@jest/globals';
-import { plainFilmMath } from '@plinket/kernel';
+import { readFileSync } from 'node:fs';
+import { compileKernel, plainFilmMath, simdFilmMath } from '@plinket/kernel';
 import { applyPatch, CATCHER_DEFAULTS, type Catcher, type Patch, type Setup } from '../setup/index.ts';
 import type { TraceResult } from '../trace/index.ts';
 import { panelLight, setupWith } from '../testing/setups.ts';
@@ -52,6 +53,38 @@ const withCatcher = (catcher: Partial<Catcher> = {}, more: Patch = {}): Setup =>
   applyPatch(applyPatch(base, { catcher: { ...CATCHER_DEFAULTS, objects: { stage: true }, ...catcher } as unknown as Patch }), more);
 const maker = () => new PictureMaker(plainFilmMath(), none);
 const alpha = (setup: Setup, solo: string[] = [], from = source) => [...maker().alpha(from, { setup, solo })];
+
+describe('what lies behind, in WebAssembly', () => {
+  const simd = simdFilmMath(compileKernel(readFileSync(new URL('../../../kernel/build/film.wasm', import.meta.url)))!);
+  let state = 5;
+  // Lehmer's generator: the same numbers in every run
+  const draw = () => (state = (state * 48271) % 2147483647) / 2147483647;
+  const plane = (length: number, of: (i: number) => number) => Float32Array.from({ length }, (_, i) => of(i));
+  const M = 500;
+  it('is what the plain twin gives', () => {
+    // catchers nowhere, in part and whole; lights that do not arrive, arrive whole, or by a float's last digit more than without shadows
+    const given = {
+      shadow: new Float32Array(M),
+      covered: plane(M, () => draw()),
+      share: plane(M, (i) => [0, draw(), 1][i % 3]!),
+      figure: plane(M, () => draw() / 2),
+      arrives: plane(M * 3, (i) => [0, draw(), 1.0000001][i % 3]!),
+      open: plane(M * 3, (i) => [0, 1, draw()][i % 3]!),
+      openness: plane(M * 3, () => draw()),
+    };
+    for (const openness of [given.openness, undefined]) {
+      const made = [simd, plainFilmMath()].map((math) => {
+        const planes = Object.fromEntries(Object.entries(given).map(([name, from]) => [name, math.floats(from.length)])) as typeof given;
+        for (const [name, from] of Object.entries(given)) planes[name as keyof typeof given].set(from);
+        math.catchShadow({ ...planes, openness: openness && planes.openness }, 0.8, 0.6);
+        math.layBehind(planes.open, planes.covered, planes.arrives);
+        return [...planes.shadow, ...planes.covered, ...planes.open];
+      });
+      made[0]!.forEach((v, i) => expect(v).toBeCloseTo(made[1]![i]!, 5));
+      expect(made[0]!.slice(0, M).some((s) => s > 0.5)).toBe(true);
+    }
+  });
+});
 
 describe('a shadow catcher in the picture', () => {
   it('alpha is 1 − Σ with / Σ without over the chosen lights, of the share of a pixel that the catcher is', () => {

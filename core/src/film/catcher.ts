@@ -29,37 +29,35 @@ export class CaughtLight {
   private readonly share: Float32Array;
   private readonly figure: Float32Array;
   private known: { guides: Guides; stamp: number } | undefined;
-  /** Pixels where a catcher is seen. */
-  private pixels = new Int32Array(0);
+  private any = false;
 
   constructor(math: FilmMath, pixels: number) {
     this.math = math;
     this.arrives = new FilmSum(math, ['arrives'], pixels);
     this.open = new FilmSum(math, ['open'], pixels);
     this.room = math.floats(pixels * 3);
-    this.shadow = new Float32Array(pixels);
-    this.covered = new Float32Array(pixels);
-    this.share = new Float32Array(pixels);
-    this.figure = new Float32Array(pixels);
+    this.shadow = math.floats(pixels);
+    this.covered = math.floats(pixels);
+    this.share = math.floats(pixels);
+    this.figure = math.floats(pixels);
   }
 
   /** Learns where catchers are; answers whether any is seen. */
   learn(guides: Guides): boolean {
-    if (this.known?.guides === guides && this.known.stamp === guides.stamp) return this.pixels.length > 0;
+    if (this.known?.guides === guides && this.known.stamp === guides.stamp) return this.any;
     this.known = { guides, stamp: guides.stamp };
     const { share, figure, shadow, covered } = this,
       { alpha, caught, counts } = guides;
-    const seen: number[] = [];
+    this.any = false;
     for (let p = 0; p < share.length; p++) {
       const n = counts[p]!;
       share[p] = n > 0 ? caught[p]! / n : 0;
       figure[p] = n > 0 && alpha[p]! > caught[p]! ? (alpha[p]! - caught[p]!) / n : 0;
       shadow[p] = 0;
       covered[p] = figure[p]!;
-      if (share[p]! > 0) seen.push(p);
+      if (share[p]! > 0) this.any = true;
     }
-    this.pixels = Int32Array.from(seen);
-    return seen.length > 0;
+    return this.any;
   }
 
   /**
@@ -68,28 +66,16 @@ export class CaughtLight {
    */
   cast(setup: Setup, films: CaughtFilms): Float32Array {
     const { density, contact } = setup.catcher ?? CATCHER_DEFAULTS;
-    const { shadow, share, figure, covered } = this,
-      { openness } = films;
+    const { shadow, share, figure, covered } = this;
     const arrives = this.arrives.make(films.arrives),
       open = this.open.make(films.open);
-    for (const p of this.pixels) {
-      const c = share[p]!,
-        o = p * 3;
-      const without = 0.2126 * open[o]! + 0.7152 * open[o + 1]! + 0.0722 * open[o + 2]!,
-        reaches = 0.2126 * arrives[o]! + 0.7152 * arrives[o + 1]! + 0.0722 * arrives[o + 2]!;
-      let lit = without > 0 ? reaches / without : 1;
-      if (lit > 1) lit = 1;
-      if (openness) lit *= 1 - contact * Math.min(1, Math.max(0, 1 - openness[o]! / c));
-      const s = c * (1 - lit) * density;
-      shadow[p] = s;
-      covered[p] = figure[p]! + s;
-    }
+    this.math.catchShadow({ shadow, covered, share, figure, arrives, open, openness: films.openness }, density, contact);
     return shadow;
   }
 
   release(): void {
     this.arrives.release();
     this.open.release();
-    this.math.free(this.room);
+    for (const plane of [this.room, this.shadow, this.covered, this.share, this.figure]) this.math.free(plane);
   }
 }

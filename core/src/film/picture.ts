@@ -23,7 +23,7 @@ import type { Film, Guides } from './film.ts';
 import { FilmSum } from './film-sum.ts';
 import { tonesOf, type Tones } from './histogram.ts';
 import { KnownColours } from './known-colours.ts';
-import { layPlate, PlatePlane, type PlatePicture } from './plate.ts';
+import { PlatePlane, type PlatePicture } from './plate.ts';
 import { smallBalance } from './small.ts';
 import type { FilmSource } from './source.ts';
 import { applyTouches, hasTouches } from './touches.ts';
@@ -72,9 +72,8 @@ export interface Picture {
 export const OPENNESS: SceneLight = { id: '~openness', key: 'openness 0.5', kind: 'openness', reach: 0.5 };
 
 /** How much of each pixel is covered, 0…1: the picture's alpha plane, catchers like all else. */
-export function alphaPlane({ width, height, alpha, counts }: Guides): Float32Array {
-  const out = new Float32Array(width * height);
-  for (let p = 0; p < out.length; p++) if (counts[p]! > 0) out[p] = alpha[p]! / counts[p]!;
+export function alphaPlane({ width, height, alpha, counts }: Guides, out: Float32Array = new Float32Array(width * height)): Float32Array {
+  for (let p = 0; p < out.length; p++) out[p] = counts[p]! > 0 ? alpha[p]! / counts[p]! : 0;
   return out;
 }
 
@@ -90,6 +89,8 @@ function alphaPixels(alpha: Float32Array, out: Uint8ClampedArray<ArrayBufferLike
 
 interface Room {
   linear: Float32Array;
+  /** How much of each pixel is covered, where nothing is caught. */
+  covered: Float32Array;
   rgba: Uint8ClampedArray<ArrayBufferLike>;
 }
 
@@ -105,7 +106,7 @@ export class PictureMaker {
   private caught: CaughtLight | undefined;
   /** Light of all that is heard, as it was summed last. */
   private sum: FilmSum | undefined;
-  private readonly plate = new PlatePlane();
+  private readonly plate: PlatePlane;
 
   constructor(math: FilmMath, files: PictureFiles) {
     this.math = math;
@@ -113,6 +114,7 @@ export class PictureMaker {
     this.colours = new KnownColours(math);
     this.developer = new Developer(math);
     this.plain = new Developer(math);
+    this.plate = new PlatePlane(math);
   }
 
   /** The lights of a setup that are there, with what balance does to them. */
@@ -267,12 +269,12 @@ export class PictureMaker {
   private layBehind({ plate }: Setup, linear: Float32Array, { guides, width, height }: FilmSource, caught: CaughtLight | undefined): void {
     if (plate.kind === 'none' || guides.width !== width || guides.height !== height) return;
     const image = plate.kind === 'picture' && plate.asset ? this.files.gobo(plate.asset) : undefined;
-    const covered = caught?.covered ?? alphaPlane(guides);
+    const covered = caught?.covered ?? alphaPlane(guides, this.room('large', width, height).covered);
     // where it is not known yet what is there, what is lit is something
     if (guides.missing > 0)
       for (let p = 0; p < covered.length; p++)
         if (guides.counts[p] === 0) covered[p] = linear[p * 3]! + linear[p * 3 + 1]! + linear[p * 3 + 2]! > 0 ? 1 : 0;
-    layPlate(linear, covered, this.plate.of(plate, width, height, image));
+    this.math.layBehind(linear, covered, this.plate.of(plate, width, height, image));
   }
 
   private sumOf(pixels: number): FilmSum {
@@ -289,8 +291,13 @@ export class PictureMaker {
     if (had?.linear.length === width * height * 3) return had;
     if (had) {
       math.free(had.linear);
+      math.free(had.covered);
       math.free(had.rgba);
     }
-    return (rooms[which] = { linear: math.floats(width * height * 3), rgba: math.bytes(width * height * 4) });
+    return (rooms[which] = {
+      linear: math.floats(width * height * 3),
+      covered: math.floats(width * height),
+      rgba: math.bytes(width * height * 4),
+    });
   }
 }

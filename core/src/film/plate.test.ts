@@ -1,6 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
+import { plainFilmMath } from '@plinket/kernel';
 import { NO_PLATE, type Plate } from '../setup/index.ts';
-import { layPlate, plateAt, PlatePlane } from './index.ts';
+import { plateAt, PlatePlane } from './index.ts';
 
 const plate = (more: Partial<Plate>): Plate => ({ ...NO_PLATE, from: [1, 1, 1], to: [0, 0, 0], ...more });
 const at = (p: Plate, x: number, y: number, picture?: Parameters<typeof plateAt>[5]) => {
@@ -26,8 +27,9 @@ describe('what is seen where nothing stands', () => {
   });
   it('lies behind what stands, in the share that is open', () => {
     const linear = new Float32Array(6).fill(0.2);
-    const planes = new PlatePlane();
-    layPlate(linear, Float32Array.from([1, 0.25]), planes.of(plate({ kind: 'linear', to: [1, 1, 1] }), 2, 1));
+    const math = plainFilmMath();
+    const planes = new PlatePlane(math);
+    math.layBehind(linear, Float32Array.from([1, 0.25]), planes.of(plate({ kind: 'linear', to: [1, 1, 1] }), 2, 1));
     expect(linear[0]).toBeCloseTo(0.2, 6);
     expect(linear[3]).toBeCloseTo(0.2 + 0.75, 6);
     // a stop brighter is twice as bright; squares are one and the other

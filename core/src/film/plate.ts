@@ -1,3 +1,4 @@
+import type { FilmMath } from '@plinket/kernel';
 import type { Plate } from '../setup/index.ts';
 
 /** A picture behind everything: linear r g b in rows from the top. */
@@ -38,7 +39,13 @@ export function plateAt(plate: Plate, aspect: number, x: number, y: number, out:
 /** A plate as a picture of a size, kept until another is asked for. */
 export class PlatePlane {
   private key = '';
-  private rgb = new Float32Array(0);
+  private rgb: Float32Array;
+  private readonly math: FilmMath;
+
+  constructor(math: FilmMath) {
+    this.math = math;
+    this.rgb = math.floats(0);
+  }
 
   /** Linear r g b by pixel, stops included. */
   of(plate: Plate, width: number, height: number, picture?: PlatePicture): Float32Array {
@@ -47,23 +54,15 @@ export class PlatePlane {
     this.key = key;
     const level = 2 ** (plate.stops ?? 0),
       out = new Float64Array(3);
-    this.rgb = new Float32Array(width * height * 3);
+    if (this.rgb.length !== width * height * 3) {
+      this.math.free(this.rgb);
+      this.rgb = this.math.floats(width * height * 3);
+    }
     for (let y = 0, i = 0; y < height; y++)
       for (let x = 0; x < width; x++, i += 3) {
         plateAt(plate, width / height, (x + 0.5) / width, (y + 0.5) / height, out, picture);
         for (let c = 0; c < 3; c++) this.rgb[i + c] = out[c]! * level;
       }
     return this.rgb;
-  }
-}
-
-/** Lays a plate's picture behind a balanced one, where what is `covered` (0…1 by pixel) leaves room. */
-export function layPlate(linear: Float32Array, covered: Float32Array, plate: Float32Array): void {
-  for (let p = 0, i = 0; p < covered.length; p++, i += 3) {
-    const open = 1 - covered[p]!;
-    if (!(open > 0)) continue;
-    linear[i] = linear[i]! + open * plate[i]!;
-    linear[i + 1] = linear[i + 1]! + open * plate[i + 1]!;
-    linear[i + 2] = linear[i + 2]! + open * plate[i + 2]!;
   }
 }

@@ -158,10 +158,15 @@ export class Catching {
       if (!(S > 0)) continue;
       const q = w * 3,
         p = pixel[i]! - shift;
-      light[q] = tr[i]! * lr[i]! * S;
-      light[q + 1] = tg[i]! * lg[i]! * S;
-      light[q + 2] = tb[i]! * lb[i]! * S;
+      const r0 = (light[q] = tr[i]! * lr[i]! * S),
+        g0 = (light[q + 1] = tg[i]! * lg[i]! * S),
+        b0 = (light[q + 2] = tb[i]! * lb[i]! * S);
       pixels[w] = p;
+      if (bare) {
+        open[p * 3] = open[p * 3]! + r0;
+        open[p * 3 + 1] = open[p * 3 + 1]! + g0;
+        open[p * 3 + 2] = open[p * 3 + 2]! + b0;
+      }
       const r = w * 8;
       shadowRays[r] = ox[i]!;
       shadowRays[r + 1] = oy[i]!;
@@ -173,13 +178,14 @@ export class Catching {
       shadowRays[r + 7] = ld[i]! * 0.9999;
       w++;
     }
-    if (bare) blocked.fill(0, 0, w);
-    else kernel.occluded(w, this.standing(sampler.reach.casts));
-    addOpen(light, pixels, blocked, w, open);
+    if (!bare) {
+      kernel.occluded(w, this.standing(sampler.reach.casts));
+      addOpen(light, pixels, blocked, w, open);
+    }
     meetShadows(kernel, sampler, light, 3, w);
     if (!sampler.light.bent) limits.dimThrough(kernel, light, 3, w, sampler.reach.casts);
     addOpen(light, pixels, blocked, w, arrives);
-    return this.bare ? w : w * 2;
+    return bare ? w : w * 2;
   }
 }
 
