@@ -115,7 +115,7 @@ function Grid({ find, bounded }: { find: string; bounded: boolean }) {
       aria-label="What every light reaches"
       aria-rowcount={rows.length + 1}
       aria-colcount={columns.length + 1}
-      className="relative overflow-auto"
+      className="relative overflow-auto bg-base-100 will-change-scroll"
       style={{ height: HEAD + rows.length * ROW + 16, maxHeight: '46vh' }}
       tabIndex={-1}
       onClick={onClick}

@@ -49,7 +49,7 @@ const TableCell = memo(function TableCell(props: { row: Row; index: number; colu
   return (
     <div
       role="gridcell"
-      className="absolute flex h-full items-center justify-between border-l hairline px-2 [contain:strict]"
+      className="absolute flex h-full items-center justify-between border-l hairline px-2 [contain:size_layout_style]"
       style={{ width: COLUMN, left: NAMES + place * COLUMN }}
     >
       {RELATIONS.map((relation, r) => {
