@@ -15,6 +15,7 @@ export {
 export * from './reach.ts';
 export * from './catcher.ts';
 export * from './schema.ts';
+export * from './kit.ts';
 export * from './parse.ts';
 export * from './landmark-names.ts';
 export * from './landmarks.ts';

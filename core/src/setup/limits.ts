@@ -11,7 +11,7 @@ export const LIMITS = {
   distance: [0.05, 200],
   target: [-8, 6],
   /** Across a source or a flag. */
-  size: [0.005, 50],
+  size: [0.0005, 50],
   /** A light's level, stops. */
   stops: [-20, 20],
   kelvin: [1000, 25000],

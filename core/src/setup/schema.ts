@@ -219,7 +219,8 @@ export const lookSchema = z.strictObject({
 /** Most items of one collection. */
 const MOST_ITEMS = 200;
 
-const ordered = <T extends z.ZodType>(item: T) =>
+/** Things by their ids, each with its rank. */
+export const rankedItems = <T extends z.ZodType>(item: T) =>
   z.strictObject({
     items: z.record(id, item).refine((items) => Object.keys(items).length <= MOST_ITEMS, `at most ${MOST_ITEMS} can be kept`),
   });
@@ -229,17 +230,17 @@ export const setupSchema = z.strictObject({
   name: z.string().min(1).max(120),
   /** The one sentence that says what the light is for. */
   brief: z.string().max(240),
-  subjects: ordered(subjectSchema),
+  subjects: rankedItems(subjectSchema),
   stage: stageSchema,
   /** The camera in use, and others that are kept. */
   camera: cameraSchema,
-  cameras: ordered(keptCameraSchema),
+  cameras: rankedItems(keptCameraSchema),
   plate: plateSchema,
-  props: ordered(propSchema),
+  props: rankedItems(propSchema),
   haze: hazeSchema,
-  lights: ordered(lightSchema),
+  lights: rankedItems(lightSchema),
   /** Dark things in the lights' way. */
-  flags: ordered(flagSchema),
+  flags: rankedItems(flagSchema),
   look: lookSchema,
   /** What shows nothing of itself but shadows; without it, as setups of before have it, nothing. */
   catcher: catcherSchema.optional(),

@@ -6,6 +6,8 @@ export * from './projection.ts';
 export { apart, ringStep } from './labels.ts';
 export * from './replace.ts';
 export * from './things.ts';
+export * from './kits.ts';
+export { Scaling } from './scaling.ts';
 export * from './stages.ts';
 export * from './reach.ts';
 export { togetherPatch } from './together.ts';

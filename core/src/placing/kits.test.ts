@@ -1,0 +1,238 @@
+// Kits under other heads. What is checked against is physics, not ours: where everything grows k times, irradiance from sources of the same luminance
+// stays (solid angles do), and so does the picture.
+import { readFileSync } from 'node:fs';
+import { attachKernel, buildAccel, compileKernel } from '@plinket/kernel';
+import { beforeAll, describe, expect, it } from '@jest/globals';
+import { named } from '../face/index.ts';
+import { dot, sub, type Vec3 } from '../math/index.ts';
+import { compile, compileCamera, compileLights } from '../scene/index.ts';
+import {
+  applyPatch,
+  ball,
+  collected,
+  disk,
+  kitSchema,
+  NO_HEAD,
+  orderOf,
+  parseSetup,
+  partsOf,
+  setupHead,
+  spot,
+  sun,
+  tube,
+  type Kit,
+  type Light,
+  type Setup,
+} from '../setup/index.ts';
+import { kitOf, putKit } from '../staging/index.ts';
+import { panelLight, setupWith, subjectWith } from '../testing/setups.ts';
+import { portraitOf, standOn, type Portrait } from '../testing/portrait.ts';
+import { faceLightOf, Tracer } from '../trace/index.ts';
+import { irradianceAtHead } from './index.ts';
+
+const file = (path: string) => readFileSync(new URL(`../../../${path}`, import.meta.url));
+const place = (azimuth: number, elevation: number, distance = 1.4) => ({ azimuth, elevation, distance, aim: [0, -0.04, 0.02] as Vec3 });
+const LIGHTS: Record<string, Light> = {
+  key: panelLight({ place: place(25, 36), reach: { lights: { 'props/box': false, 'subjects/who/Hair': false }, casts: { stage: false } } }),
+  fill: disk({ name: 'Fill', role: 'fill', place: place(-40, 5, 2), output: { held: 'flux', value: 900, unit: 'lm', efficacy: 15 } }),
+  rim: spot({ name: 'Rim', role: 'rim', place: place(160, 25, 1.8), angle: 30 }),
+  tube: tube({ name: 'Tube', place: place(-120, 10), twin: { pair: 'p', own: [] } }),
+  ball: ball({ name: 'Ball', place: place(100, -20, 0.9), twin: { pair: 'p', own: [] } }),
+  sun: sun({ name: 'Sun', bearing: 60, elevation: 30, on: false }),
+};
+const label = { name: 'Five about a head', brief: 'for tests', notes: '', tags: ['test'] };
+let from: Portrait, kit: Kit, left: string[];
+const glb = file('demo/assets/keeper.glb'),
+  module = compileKernel(file('kernel/build/kernel.wasm'))!;
+beforeAll(async () => {
+  from = await portraitOf(glb, module, {}, LIGHTS);
+  const { camera } = from.setup;
+  const setup = applyPatch(from.setup, {
+    camera: {
+      ev: 7,
+      position: [0.3, 1.65, 2.6],
+      target: [0, 1.55, 0.1],
+      lens: { fNumber: 2.8, focus: 2.5 },
+      aspect: 0.8,
+      focal: camera.focal,
+    },
+    cameras: { items: { wide: { ...camera, name: 'Wide', rank: 'a0' } } },
+    flags: {
+      items: {
+        cut: {
+          kind: 'panel',
+          rank: 'a0',
+          name: 'Cut',
+          on: true,
+          place: place(20, 30, 0.8),
+          roll: 0,
+          width: 0.3,
+          height: 0.2,
+          depth: 0.1,
+          density: 1,
+          soft: 0,
+          lights: ['key'],
+        },
+      },
+    },
+  });
+  from = { ...from, setup };
+  ({ kit, left } = kitOf(setup, ['rig', 'stage', 'cameras', 'look', 'targets'], label));
+}, 120_000);
+
+/** Key, fill and rim alone: a face that has a pattern. */
+const quiet = (lights: Setup['lights']['items']) => ({ key: lights['key']!, fill: lights['fill']!, rim: lights['rim']! });
+/** A setup in which the same figure stands, so many times as large, elsewhere, turned. */
+const other = (scale: number, more: Partial<Setup> = {}): Setup => {
+  const setup = setupWith({}, more);
+  return {
+    ...setup,
+    stage: { ...setup.stage, floor: from.setup.stage.floor * scale },
+    subjects: collected({ him: subjectWith({ head: from.asset.head, scale, position: [0, 0, 0], turn: 0 }) }),
+  };
+};
+const put = (setup: Setup, how: 'replace' | 'merge' = 'replace', parts?: Parameters<typeof putKit>[2]['parts']): Setup =>
+  applyPatch(setup, putKit(setup, kit, { how, ...(parts ? { parts } : {}) }).patch);
+const irradiances = (setup: Setup, { scene }: Portrait): Record<string, number> =>
+  Object.fromEntries(
+    compileLights(setup).flatMap((l) => {
+      const light = faceLightOf(l, scene.geometry);
+      return light ? [[l.id, irradianceAtHead(setupHead(setup), light)]] : [];
+    }),
+  );
+
+describe('a kit', () => {
+  it('is a valid document, holds what was asked for, and says what stayed behind', () => {
+    expect(kitSchema.safeParse(JSON.parse(JSON.stringify(kit))).success).toBe(true);
+    expect(partsOf(kit)).toEqual(['rig', 'stage', 'cameras', 'look']);
+    expect(left).toEqual(['what Key does with props/box']);
+    // rules that named this character hold for whoever comes
+    expect(kit.parts.rig!.lights.items['key']).toMatchObject({ reach: { lights: { 'subjects/*/Hair': false }, casts: { stage: false } } });
+    expect(kitSchema.safeParse({ ...kit, parts: {} }).success).toBe(false);
+    expect(kitSchema.safeParse({ ...kit, schemaVersion: 2 }).success).toBe(false);
+  });
+  it('put back where it was taken from changes nothing that it holds', () => {
+    const { patch } = putKit(from.setup, kit, { how: 'replace' });
+    // but the rules of reach, which are for everybody now
+    expect(Object.keys(patch)).toEqual(['lights']);
+    expect(patch['lights']).toEqual({
+      items: { key: { reach: { lights: { 'props/box': null, 'subjects/who/Hair': null, 'subjects/*/Hair': false } } } },
+    });
+  });
+  it.each([0.1, 0.6, 10])(
+    'under a head %d times as tall sends it the same light, seen the same by the camera',
+    async (k) => {
+      const to = await portraitOf(glb, module, { scale: k }, LIGHTS);
+      const setup = put(other(k));
+      expect(() => parseSetup(JSON.parse(JSON.stringify(setup)))).not.toThrow();
+      const a = irradiances(from.setup, from),
+        b = irradiances(setup, { ...to, setup });
+      expect(Object.keys(b).length).toBe(6);
+      for (const id of Object.keys(a)) expect(b[id]! / a[id]!).toBeCloseTo(1, 3);
+      // the same points of the head fall on the same points of the picture
+      const seen = (s: Setup) => {
+        const camera = compileCamera(s),
+          head = setupHead(s);
+        return [
+          [0, 0, 0],
+          [0.3, -0.5, 0.2],
+          [-0.4, 0.6, 0],
+        ].map((p) => {
+          const d = sub(
+            p.reduce<Vec3>((at, v, i) => at.map((o, c) => o + v * head.headHeight * [head.x, head.y, head.z][i]![c]!) as Vec3, head.origin),
+            camera.origin,
+          );
+          return [dot(d, camera.right), dot(d, camera.up)].map((v) => v / dot(d, camera.forward) / camera.halfHeight);
+        });
+      };
+      seen(setup)
+        .flat()
+        .forEach((v, i) => expect(v).toBeCloseTo(seen(from.setup).flat()[i]!, 4));
+      // opening over distance is the blur's angle
+      const blur = ({ camera: { lens, focal } }: Setup) => focal / lens.fNumber / lens.focus;
+      expect(blur(setup) / blur(from.setup)).toBeCloseTo(1, 4);
+      expect(setup.camera.ev).toBe(7);
+      expect(setup.stage.width / from.setup.stage.width).toBeCloseTo(k, 6);
+      expect(setup.stage.floor).toBe(other(k).stage.floor);
+      expect(setup.flags.items['cut']!.width).toBeCloseTo(0.3 * k, 6);
+    },
+    60_000,
+  );
+  it.each([0.1, 10])(
+    'of a figure %d times as large gives the same picture and the same reading',
+    async (k) => {
+      const setup = put(other(k), 'replace', ['rig', 'stage', 'cameras']);
+      const to = await portraitOf(glb, module, { scale: k }, quiet(setup.lights.items), { stage: setup.stage, camera: setup.camera });
+      const start = await portraitOf(glb, module, {}, quiet(from.setup.lights.items), {
+        stage: from.setup.stage,
+        camera: from.setup.camera,
+      });
+      const read = (p: Portrait) => {
+        const { reading } = standOn(p);
+        return { pattern: named(reading!.byKey)?.pattern, ratio: Math.log2(reading!.ratio!.value), key: reading!.key?.id };
+      };
+      const was = read(start),
+        is = read(to);
+      expect({ ...is, ratio: 0 }).toEqual({ ...was, ratio: 0 });
+      expect(was.pattern).toBeDefined();
+      expect(Math.abs(is.ratio - was.ratio)).toBeLessThan(0.05);
+      // of clay: how far light goes in skin is millimetres, however large a figure is
+      const picture = ({ setup: shown, asset }: Portrait): number[] => {
+        const scene = compile(shown, () => asset, undefined, { clay: true }),
+          kernel = attachKernel(module, buildAccel(module, scene.geometry.mesh));
+        const W = 24,
+          H = 30;
+        const { films, layers } = new Tracer(kernel, scene.geometry).trace({
+          camera: scene.camera,
+          lights: scene.lights,
+          width: W,
+          height: H,
+          tile: { x: 0, y: 0, width: W, height: H },
+          from: 0,
+          to: 16,
+          seed: 1,
+          bounces: 1,
+        });
+        // means of blocks of six by six, over all lights
+        const out = new Array<number>(20).fill(0);
+        for (let f = 0; f < scene.lights.length * layers.length; f++)
+          for (let p = 0; p < W * H; p++) {
+            const b = Math.floor(Math.floor(p / W) / 6) * 4 + Math.floor((p % W) / 6);
+            out[b] = out[b]! + films[(f * W * H + p) * 3 + 1]!;
+          }
+        return out;
+      };
+      const one = picture(start),
+        two = picture(to);
+      const mean = one.reduce((a, b) => a + b, 0) / one.length;
+      one.forEach((v, i) => expect(Math.abs(two[i]! - v) / Math.max(v, 0.2 * mean)).toBeLessThan(0.12));
+    },
+    120_000,
+  );
+  it('beside lights that are there comes under ids of its own, brought to this exposure, its pairs still pairs', () => {
+    const setup = { ...other(1), lights: collected({ key: panelLight() }), camera: { ...other(1).camera, ev: 9 } };
+    const both = put(setup, 'merge', ['rig']);
+    expect(() => parseSetup(JSON.parse(JSON.stringify(both)))).not.toThrow();
+    expect(both.camera.ev).toBe(9);
+    expect(both.lights.items['key']).toEqual(setup.lights.items['key']);
+    const ids = orderOf(both.lights);
+    expect(ids.length).toBe(7);
+    const key = both.lights.items[ids[1]!]!;
+    // two stops: four times as much arrives
+    expect(key.output.value / LIGHTS['key']!.output.value).toBeCloseTo(4, 6);
+    const pairs = ids.flatMap((id) => both.lights.items[id]!.twin?.pair ?? []);
+    expect(pairs.length).toBe(2);
+    expect(new Set(pairs).size).toBe(1);
+    expect(Object.values(both.flags.items)[0]!.lights).toEqual([ids[1]]);
+    // twice is two rigs
+    expect(orderOf(put(both, 'merge', ['rig']).lights).length).toBe(13);
+  });
+  it('without a head goes about where one would stand, and what meets a limit is said', () => {
+    const bare = setupWith({});
+    expect(setupHead(bare)).toEqual(NO_HEAD);
+    expect(orderOf(put(bare).lights).length).toBe(6);
+    const { short } = putKit(other(400), kit, { how: 'replace' });
+    expect(short).toContain('the size of Key');
+    expect(short).toContain('the distance of Key');
+  });
+});

@@ -1,0 +1,202 @@
+// Kits: parts of a setup taken for the shelf, and put under another character, right at once: everything goes by the head.
+import { clamp } from '../math/index.ts';
+import {
+  anyonesPart,
+  diff,
+  freeId,
+  KIT_VERSION,
+  LIMITS,
+  NO_HEAD,
+  orderOf,
+  partsOf,
+  setupHead,
+  withRanks,
+  type FlagItem,
+  type Kit,
+  type KitPart,
+  type KitRig,
+  type Light,
+  type Patch,
+  type Reach,
+  type Setup,
+} from '../setup/index.ts';
+import { Scaling } from './scaling.ts';
+
+/** What a kit is called, and what is said of it. */
+export type KitLabel = Pick<Kit, 'name' | 'brief' | 'notes' | 'tags' | 'shows'>;
+
+/** A kit, and what of the setup it could not take, in words. */
+export interface TakenKit {
+  kit: Kit;
+  left: string[];
+}
+
+/** A rule of reach as it holds for whoever the kit is put on; nothing where it names a thing that stays behind. */
+function generalRule(rule: string): string | undefined {
+  if (anyonesPart(rule) !== undefined || !rule.includes('/')) return rule;
+  const [kind, , ...part] = rule.split('/');
+  if (kind === 'stage') return rule;
+  if (kind !== 'subjects') return undefined;
+  return part.length ? `subjects/*/${part.join('/')}` : 'subjects';
+}
+
+function generalReach(reach: Reach, left: (rule: string) => void): Reach {
+  const of = <T>(rules: Record<string, T>): Record<string, T> =>
+    Object.fromEntries(
+      Object.entries(rules).flatMap(([rule, is]) => {
+        const general = generalRule(rule);
+        if (general === undefined) left(rule);
+        return general === undefined ? [] : [[general, is]];
+      }),
+    );
+  return { lights: of(reach.lights), casts: of(reach.casts), ...(reach.shadows ? { shadows: of(reach.shadows) } : {}) };
+}
+
+/** What of a setup's lights and flags goes into a kit: those that stand about no other character and are no object. */
+function rigOf(setup: Setup, scaling: Scaling, left: string[]): KitRig {
+  const lights: KitRig['lights'] = { items: {} },
+    flags: KitRig['flags'] = { items: {} };
+  for (const id of orderOf(setup.lights)) {
+    const light = setup.lights.items[id]!;
+    if (light.kind === 'object') {
+      left.push(`${light.name}: it is an object of this setup`);
+      continue;
+    }
+    const { around: _, reach, ...rest } = scaling.light(light) as Light & { around?: string };
+    const general = reach && generalReach(reach, (rule) => left.push(`what ${light.name} does with ${rule}`));
+    lights.items[id] = { ...rest, ...(general ? { reach: general } : {}) } as Light;
+  }
+  for (const id of orderOf(setup.flags)) {
+    const { around: _, ...flag } = scaling.flag(setup.flags.items[id]!);
+    const before = flag.lights.filter((l) => lights.items[l]);
+    // one that stood before lights that stay behind must not stand before all
+    if (flag.lights.length === 0 || before.length > 0) flags.items[id] = { ...flag, lights: before };
+  }
+  return { lights, flags, ev: setup.camera.ev };
+}
+
+/** Takes parts of a setup as a kit: numbers become those of the reference head. */
+export function kitOf(setup: Setup, parts: readonly KitPart[], label: KitLabel): TakenKit {
+  const head = setupHead(setup),
+    scaling = new Scaling(NO_HEAD.headHeight / head.headHeight),
+    left: string[] = [];
+  const has = (part: KitPart) => parts.includes(part);
+  const kit: Kit = {
+    schemaVersion: KIT_VERSION,
+    ...label,
+    parts: {
+      ...(has('rig') ? { rig: rigOf(setup, scaling, left) } : {}),
+      ...(has('stage') ? { stage: { stage: scaling.stage(setup.stage), plate: setup.plate, haze: scaling.haze(setup.haze) } } : {}),
+      ...(has('cameras')
+        ? {
+            cameras: {
+              camera: scaling.camera(setup.camera, head, NO_HEAD),
+              cameras: {
+                items: Object.fromEntries(Object.entries(setup.cameras.items).map(([id, c]) => [id, scaling.camera(c, head, NO_HEAD)])),
+              },
+            },
+          }
+        : {}),
+      ...(has('look') ? { look: setup.look } : {}),
+      ...(has('targets') && setup.targets ? { targets: setup.targets } : {}),
+    },
+  };
+  return { kit, left: [...left, ...scaling.short] };
+}
+
+export interface PutWish {
+  /** Which of the kit's parts; without it, all. */
+  parts?: readonly KitPart[];
+  /** Its lights, flags and kept cameras stand instead of those that are there, or beside them. */
+  how: 'replace' | 'merge';
+  /** What ids of this window end with. */
+  letters?: string;
+}
+
+/** Lights and flags of a kit under ids that are free in a setup; a pair stays one. */
+function renamed(setup: Setup, { lights, flags }: KitRig, letters: string): Pick<KitRig, 'lights' | 'flags'> {
+  const ids = new Map<string, string>(),
+    pairs = new Map<string, string>();
+  const taken: Record<string, unknown> = { ...setup.lights.items };
+  const free = (stem: string) => {
+    const id = freeId(taken, stem, letters);
+    taken[id] = true;
+    return id;
+  };
+  for (const id of orderOf(lights)) {
+    const light = lights.items[id]!;
+    ids.set(id, free(light.role));
+    if (light.twin && !pairs.has(light.twin.pair)) pairs.set(light.twin.pair, free('pair'));
+  }
+  const put: Record<string, Light> = {};
+  for (const [id, light] of Object.entries(lights.items))
+    put[ids.get(id)!] = light.twin ? { ...light, twin: { ...light.twin, pair: pairs.get(light.twin.pair)! } } : light;
+  const before: Record<string, FlagItem> = {};
+  for (const id of orderOf(flags)) {
+    const flag = flags.items[id]!;
+    before[freeId({ ...setup.flags.items, ...before }, 'flag', letters)] = { ...flag, lights: flag.lights.map((l) => ids.get(l) ?? l) };
+  }
+  const order = orderOf(lights).map((id) => ids.get(id)!);
+  return {
+    lights: { items: withRanks(setup.lights, Object.fromEntries(order.map((id) => [id, put[id]!]))) },
+    flags: { items: withRanks(setup.flags, before) },
+  };
+}
+
+/**
+ * Puts a kit on a setup: places, sizes, stage and cameras in heights of this head, light such that what arrives at it stays, the exposure along with
+ * the lights. Beside lights that are there, the kit's are brought to this setup's exposure instead. The floor stays.
+ * @returns what it changes, one patch, and what met a limit, in words
+ */
+export function putKit(setup: Setup, kit: Kit, { parts = partsOf(kit), how, letters = '' }: PutWish): { patch: Patch; short: string[] } {
+  const head = setupHead(setup),
+    scaling = new Scaling(head.headHeight / NO_HEAD.headHeight);
+  const { rig, stage, cameras, look, targets } = kit.parts;
+  const has = (part: KitPart) => parts.includes(part);
+  let to: Setup = setup;
+  if (rig && has('rig')) {
+    // a stop of exposure is a factor of two
+    const level = how === 'merge' ? 2 ** (setup.camera.ev - rig.ev) : 1;
+    const lights: KitRig['lights'] = {
+      items: Object.fromEntries(
+        Object.entries(rig.lights.items).map(([id, light]) => {
+          const scaled = scaling.light(light);
+          const value = clamp(scaled.output.value * level, LIMITS.output);
+          return [id, { ...scaled, output: { ...scaled.output, value } } as Light];
+        }),
+      ),
+    };
+    const flags = { items: Object.fromEntries(Object.entries(rig.flags.items).map(([id, flag]) => [id, scaling.flag(flag)])) };
+    if (how === 'replace') to = { ...to, lights, flags, camera: { ...to.camera, ev: rig.ev } };
+    else {
+      const beside = renamed(setup, { ...rig, lights, flags }, letters);
+      to = {
+        ...to,
+        lights: { items: { ...to.lights.items, ...beside.lights.items } },
+        flags: { items: { ...to.flags.items, ...beside.flags.items } },
+      };
+    }
+  }
+  if (stage && has('stage'))
+    to = { ...to, stage: { ...scaling.stage(stage.stage), floor: setup.stage.floor }, plate: stage.plate, haze: scaling.haze(stage.haze) };
+  if (cameras && has('cameras')) {
+    // exposure belongs to the lights
+    const brighter = to.camera.ev - cameras.camera.ev;
+    const there = <C extends Setup['camera']>(camera: C): C => {
+      const moved = scaling.camera(camera, NO_HEAD, head);
+      return { ...moved, ev: clamp(moved.ev + brighter, LIMITS.ev) };
+    };
+    const kept = Object.fromEntries(Object.entries(cameras.cameras.items).map(([id, c]) => [id, there(c)]));
+    const beside: Setup['cameras']['items'] = {};
+    if (how === 'merge')
+      for (const [, camera] of Object.entries(kept)) beside[freeId({ ...setup.cameras.items, ...beside }, 'camera', letters)] = camera;
+    to = {
+      ...to,
+      camera: there(cameras.camera),
+      cameras: how === 'replace' ? { items: kept } : { items: { ...setup.cameras.items, ...withRanks(setup.cameras, beside) } },
+    };
+  }
+  if (look && has('look')) to = { ...to, look };
+  if (targets && has('targets')) to = { ...to, targets };
+  return { patch: diff(setup, to), short: [...scaling.short] };
+}
