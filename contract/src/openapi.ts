@@ -5,6 +5,7 @@ import {
   assetListSchema,
   assetSchema,
   cubeSchema,
+  createKitSchema,
   createRecipeSchema,
   createSetupSchema,
   healthSchema,
@@ -19,6 +20,7 @@ import {
   PROBLEM,
   proofListSchema,
   proofSchema,
+  kitRecordSchema,
   recipeRecordSchema,
   requestIdSchema,
   revisionSchema,
@@ -126,6 +128,21 @@ export function openApiDocument(version: string): object {
           { '201': json(proofSchema, 'Kept') },
           { requestParams: byId, requestBody: { content: { 'image/png': { schema: z.string().meta({ format: 'binary' }) } } } },
         ),
+      },
+      '/api/kits': {
+        get: operation('A page of kits', { '200': json(setupListSchema, 'Those changed last first') }, { requestParams: paged }),
+        post: operation(
+          'Keeps a kit',
+          { '201': json(kitRecordSchema, 'Kept') },
+          { requestBody: { content: { 'application/json': { schema: createKitSchema } } } },
+        ),
+      },
+      '/api/kits/{id}': {
+        get: operation('One kit', { '200': json(kitRecordSchema, 'The kit') }, { requestParams: byId }),
+        delete: operation('Throws a kit away; it can be had back', { '204': { description: 'Gone' } }, { requestParams: byId }),
+      },
+      '/api/kits/{id}/restore': {
+        post: operation('Brings a kit back', { '200': json(kitRecordSchema, 'Here again') }, { requestParams: byId }),
       },
       '/api/recipes': {
         get: operation(

@@ -1,4 +1,4 @@
-import { recipeSchema, setupSchema } from '@plinket/core';
+import { kitSchema, recipeSchema, setupSchema } from '@plinket/core';
 import { z } from 'zod';
 
 // What web and server say to each other. Everything that crosses is one of these.
@@ -64,6 +64,9 @@ export const createSetupSchema = z.strictObject({ document: setupSchema });
 /** An intention of one's own. */
 export const recipeRecordSchema = recordSchema(recipeSchema);
 export const createRecipeSchema = z.strictObject({ document: recipeSchema });
+/** A kit. */
+export const kitRecordSchema = recordSchema(kitSchema);
+export const createKitSchema = z.strictObject({ document: kitSchema });
 /** A JSON Merge Patch (RFC 7396) on the document: an object, checked against the setup's schema once applied. */
 export const patchSchema = z.record(z.string(), z.unknown());
 export const historyWishSchema = z.object({ before: revisionSchema.optional() });
@@ -117,6 +120,7 @@ export const healthSchema = z.object({ name: z.literal('plinket'), database: z.e
 
 export type Problem = z.infer<typeof problemSchema>;
 export type SetupRecord = z.infer<typeof setupRecordSchema>;
+export type KitRecord = z.infer<typeof kitRecordSchema>;
 export type RecipeRecord = z.infer<typeof recipeRecordSchema>;
 export type ListWish = z.input<typeof listWishSchema>;
 export type SetupSummary = z.infer<typeof setupSummarySchema>;

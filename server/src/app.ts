@@ -1,4 +1,4 @@
-import { createRecipeSchema, openApiDocument, PROBLEM } from '@plinket/contract';
+import { createKitSchema, createRecipeSchema, openApiDocument, PROBLEM } from '@plinket/contract';
 import express, { type ErrorRequestHandler, type Express } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
@@ -23,6 +23,7 @@ import { AssetService } from './services/assets.ts';
 import { FileService } from './services/files.ts';
 import { Live } from './services/live.ts';
 import { ProofService } from './services/proofs.ts';
+import { kitService } from './services/kits.ts';
 import { recipeService } from './services/recipes.ts';
 import { setupService } from './services/setups.ts';
 
@@ -98,6 +99,7 @@ export function createApp({ db, blobs, readers, log, web, hosts, password, write
   app.use(
     '/api',
     setupRoutes(setups),
+    documentRoutes('/kits', 'kit', createKitSchema, kitService(db.manager, blobs)),
     documentRoutes('/recipes', 'intention', createRecipeSchema, recipeService(db.manager)),
     eventRoutes(setups, live),
     proofRoutes(new ProofService(db.manager, blobs), files, blobs),

@@ -2,7 +2,7 @@ import { EntitySchema } from 'typeorm';
 import type { Patch, Setup } from '@plinket/core';
 
 /** What a document is; kits and sequences are to stand beside setups and intentions of one's own. */
-export type DocumentKind = 'setup' | 'recipe';
+export type DocumentKind = 'setup' | 'recipe' | 'kit';
 
 /** A document and how often it has changed. One with `deletedAt` can be had back until it is purged. */
 export interface DocumentRow {

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { applyPatch, diff, invertPatch, isEmptyPatch, type FieldProblem, type Patch } from '@plinket/core';
 import type { AcceptedChange, DocumentRecord, History, SetupList } from '@plinket/contract';
 import { MoreThan, type EntityManager } from 'typeorm';
+import type { z } from 'zod';
 import { DocumentEntity, PatchEntity, type DocumentKind, type DocumentRow } from '../data/entities.ts';
 import { anywhere, pageOf, readCursor } from '../data/pages.ts';
 import { deleted, HttpProblem, notFound } from '../problem.ts';
@@ -23,6 +24,18 @@ export class DocumentRefused extends Error {
     this.problems = problems;
   }
 }
+
+/** Reads a document by its schema. @throws DocumentRefused that names every field */
+export const parsedBy =
+  <D>(schema: z.ZodType<D>, what: string) =>
+  (document: unknown): D => {
+    const read = schema.safeParse(document);
+    if (read.success) return read.data;
+    throw new DocumentRefused(
+      `${what} cannot be read.`,
+      read.error.issues.map((i) => ({ field: i.path.join('.'), reason: i.message })),
+    );
+  };
 
 /** What must be known of a kind of documents: setups today, kits and sequences beside them. */
 export interface KindOf<D extends AnyDocument> {

@@ -1,6 +1,6 @@
-import { RECIPE_VERSION, recipeSchema, type FieldProblem, type Recipe } from '@plinket/core';
+import { RECIPE_VERSION, recipeSchema, type Recipe } from '@plinket/core';
 import type { EntityManager } from 'typeorm';
-import { DocumentRefused, DocumentService, type KindOf } from './documents.ts';
+import { DocumentService, parsedBy, type KindOf } from './documents.ts';
 
 /** What is particular about intentions of one's own: they name no files. */
 const recipeKind: KindOf<Recipe> = {
@@ -8,12 +8,7 @@ const recipeKind: KindOf<Recipe> = {
   noun: 'intention',
   version: RECIPE_VERSION,
   migrate: (document) => document,
-  parse: (document) => {
-    const read = recipeSchema.safeParse(document);
-    if (read.success) return read.data;
-    const problems: FieldProblem[] = read.error.issues.map((i) => ({ field: i.path.join('.'), reason: i.message }));
-    throw new DocumentRefused('The intention cannot be read.', problems);
-  },
+  parse: parsedBy(recipeSchema, 'The intention'),
   describe: () => 'changed',
   blobs: () => [],
   missing: () => Promise.resolve([]),

@@ -1,4 +1,6 @@
+import type { FieldProblem } from '@plinket/core';
 import type { EntityManager } from 'typeorm';
+import type { BlobStore } from '../data/blobs.ts';
 import { BlobRefEntity } from '../data/entities.ts';
 
 /** Every file that a value names, with its field. */
@@ -14,6 +16,14 @@ export function filesIn(root: object): { field: string; sha256: string }[] {
   };
   visit(root, '');
   return found;
+}
+
+/** Files that a document names and nobody has brought in, by field; what it named `before` keeps nobody from going on. */
+export function missingFiles(blobs: Pick<BlobStore, 'renew'>, document: object, before?: object): FieldProblem[] {
+  const known = new Set(before ? filesIn(before).map((f) => f.sha256) : []);
+  return filesIn(document)
+    .filter(({ sha256 }) => !known.has(sha256) && !blobs.renew(sha256))
+    .map(({ field }) => ({ field, reason: 'no file with this SHA-256 has been brought in' }));
 }
 
 /** SHA-256 of every blob that a document names, its characters among them. */

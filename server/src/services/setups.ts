@@ -4,7 +4,7 @@ import type { BlobStore } from '../data/blobs.ts';
 import { AssetEntity } from '../data/entities.ts';
 import { DocumentRefused, DocumentService, type KindOf } from './documents.ts';
 import type { Live } from './live.ts';
-import { blobsIn, filesIn } from './refs.ts';
+import { blobsIn, missingFiles } from './refs.ts';
 
 /** Characters must have been brought in. */
 async function missingCharacters(manager: EntityManager, { subjects }: Setup): Promise<FieldProblem[]> {
@@ -17,8 +17,8 @@ async function missingCharacters(manager: EntityManager, { subjects }: Setup): P
   return missing;
 }
 
-/** Files of lights, plate and look. */
-const lightFilesIn = ({ lights, plate, look }: Setup) => filesIn({ lights, plate, look });
+/** What of a setup names files of lights, plate and look. */
+const withFiles = ({ lights, plate, look }: Setup) => ({ lights, plate, look });
 
 /** What is particular about setups. */
 export const setupKind = (blobs: Pick<BlobStore, 'renew'>): KindOf<Setup> => ({
@@ -36,10 +36,7 @@ export const setupKind = (blobs: Pick<BlobStore, 'renew'>): KindOf<Setup> => ({
   describe: describePatch,
   blobs: blobsIn,
   missing: async (manager, document, before) => {
-    const known = new Set(before ? lightFilesIn(before).map((f) => f.sha256) : []);
-    const files = lightFilesIn(document)
-      .filter(({ sha256 }) => !known.has(sha256) && !blobs.renew(sha256))
-      .map(({ field }) => ({ field, reason: 'no file with this SHA-256 has been brought in' }));
+    const files = missingFiles(blobs, withFiles(document), before && withFiles(before));
     return [...(await missingCharacters(manager, document)), ...files];
   },
 });

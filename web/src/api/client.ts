@@ -8,6 +8,7 @@ import {
   problemSchema,
   proofListSchema,
   proofSchema,
+  kitRecordSchema,
   recipeRecordSchema,
   setupListSchema,
   setupRecordSchema,
@@ -16,6 +17,7 @@ import {
   type CubeRecord,
   type Health,
   type LightFileRecord,
+  type KitRecord,
   type ListWish,
   type OriginalRecord,
   type Problem,
@@ -25,7 +27,7 @@ import {
   type SetupList,
   type SetupRecord,
 } from '@plinket/contract';
-import type { Patch, Recipe, Setup } from '@plinket/core';
+import type { Kit, Patch, Recipe, Setup } from '@plinket/core';
 import type { z } from 'zod';
 
 /** The server refused, with its reasons. */
@@ -119,6 +121,15 @@ export const api = {
     ),
   removeSetup: async (id: string): Promise<void> => void (await call(`/setups/${id}`, { method: 'DELETE' })),
   restoreSetup: (id: string): Promise<SetupRecord> => read(setupRecordSchema, call(`/setups/${id}/restore`, { method: 'POST' })),
+  kits: (wish: ListWish = {}): Promise<SetupList> => read(setupListSchema, call(`/kits${query(wish)}`)),
+  kit: (id: string): Promise<KitRecord> => read(kitRecordSchema, call(`/kits/${id}`)),
+  createKit: (document: Kit): Promise<KitRecord> =>
+    read(
+      kitRecordSchema,
+      call('/kits', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ document }) }),
+    ),
+  removeKit: async (id: string): Promise<void> => void (await call(`/kits/${id}`, { method: 'DELETE' })),
+  restoreKit: (id: string): Promise<KitRecord> => read(kitRecordSchema, call(`/kits/${id}/restore`, { method: 'POST' })),
   recipes: (wish: ListWish = {}): Promise<SetupList> => read(setupListSchema, call(`/recipes${query(wish)}`)),
   recipe: (id: string): Promise<RecipeRecord> => read(recipeRecordSchema, call(`/recipes/${id}`)),
   createRecipe: (document: Recipe): Promise<RecipeRecord> =>

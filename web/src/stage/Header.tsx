@@ -1,4 +1,4 @@
-import { Download, Redo2, Stamp, Undo2 } from 'lucide-react';
+import { Download, Package, Redo2, Stamp, Undo2 } from 'lucide-react';
 import { Link } from 'react-router';
 import type { SyncState } from '../document/sync.ts';
 import { Mark } from '../parts/Mark.tsx';
@@ -14,7 +14,7 @@ const SAVE: { [state in SyncState]: string } = {
 };
 
 export function Header() {
-  const { doc, keepProof, downloadPng } = useStage();
+  const { doc, view, keepProof, downloadPng } = useStage();
   const name = useDoc((d) => d.setup.name),
     brief = useDoc((d) => d.setup.brief);
   const save = useDoc((d) => d.save),
@@ -87,6 +87,13 @@ export function Header() {
         <Download size={14} /> PNG
       </button>
       <FilesMenu />
+      <button
+        className="btn btn-sm"
+        onClick={() => view.setState((v) => ({ kits: !v.kits, table: false }))}
+        title="Kits: parts of setups for other characters (K)"
+      >
+        <Package size={14} /> Kits
+      </button>
       <button className="btn btn-primary btn-sm" onClick={keepProof} data-testid="keep-proof">
         <Stamp size={14} /> Keep proof <kbd className="font-normal opacity-60">P</kbd>
       </button>

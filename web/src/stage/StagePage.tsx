@@ -22,6 +22,7 @@ import { Import } from './Import.tsx';
 import { useStageKeys } from './keys.ts';
 import { Commands, Help } from './Overlays.tsx';
 import { Picture } from './Picture.tsx';
+import { Kits } from './kits/Kits.tsx';
 import { ReachTable } from './reach/Table.tsx';
 import { Ruler } from './Ruler.tsx';
 import { Shares } from './Shares.tsx';
@@ -190,6 +191,7 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
       </div>
       <Import stage={stage} opener={useCallback((ways) => (importing.current = ways), [])} />
       <ReachTable />
+      <Kits />
       <Shelf />
       <Landmarks />
       <Help />

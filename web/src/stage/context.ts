@@ -39,6 +39,8 @@ export interface ViewState {
   picking: 'focus' | 'aim' | 'ask' | 'highlight' | 'shadow' | 'rim' | undefined;
   /** The table of what every light reaches is open. */
   table: boolean;
+  /** The kits are open. */
+  kits: boolean;
   /** The object whose lights are switched, and where in the picture it was met. */
   met: { at: Spot; object: string } | undefined;
   /** Points that were clicked or drawn for it so far. */
@@ -105,6 +107,7 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     keepSize: false,
     picking: undefined,
     table: false,
+    kits: false,
     met: undefined,
     spots: [],
     asked: undefined,

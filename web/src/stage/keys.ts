@@ -40,6 +40,7 @@ export const KEYS: [string, string][] = [
   ['A', 'add a light'],
   ['I', 'ask the picture: click a point to see what each light does there'],
   ['T', 'table of what every light reaches'],
+  ['K', 'kits: parts of setups kept to go under other characters'],
   ['right click', 'on the picture: by which lights the thing there is lit and shadowed, each a switch'],
   ['V', 'set view: everything as objects, to walk round and drag'],
   ['P', 'keep a proof'],
@@ -188,7 +189,11 @@ function stageKey(stage: Stage, e: KeyboardEvent): boolean {
       return true;
     case 't':
     case 'T':
-      view.setState((v) => ({ table: !v.table }));
+      view.setState((v) => ({ table: !v.table, kits: false }));
+      return true;
+    case 'k':
+    case 'K':
+      view.setState((v) => ({ kits: !v.kits, table: false }));
       return true;
     case 'i':
     case 'I':
@@ -209,6 +214,7 @@ function stageKey(stage: Stage, e: KeyboardEvent): boolean {
         commands: false,
         shelf: false,
         table: false,
+        kits: false,
         picking: undefined,
         spots: [],
         asked: undefined,

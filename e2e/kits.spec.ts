@@ -1,0 +1,88 @@
+// A rig and a stage kept as a kit, put under another character, fitted to its face, left and kept.
+import { expect, test, type Page } from '@playwright/test';
+import { copiedSetup, openStage, untilSaved } from './stage.ts';
+
+interface Kept {
+  document: {
+    lights: { items: Record<string, { width?: number; place?: { azimuth: number; elevation: number; distance: number } }> };
+    subjects: { items: Record<string, { scale: number; head: { height: number } }> };
+    stage: { kind: string; colour: number[] };
+    camera: { ev: number };
+  };
+}
+const kept = async (page: Page, id: string) => ((await (await page.request.get(`/api/setups/${id}`)).json()) as Kept).document;
+/** A copy of another character's setup. */
+async function goatSetup(page: Page): Promise<string> {
+  const { items } = (await (await page.request.get('/api/setups?search=goat')).json()) as { items: { id: string }[] };
+  const { document } = (await (await page.request.get(`/api/setups/${items[0]!.id}`)).json()) as { document: { name: string } };
+  const made = await page.request.post('/api/setups', { data: { document: { ...document, name: 'Another head' } } });
+  return ((await made.json()) as { id: string }).id;
+}
+
+test('a rig and a stage kept as a kit go under another character, fit its face, and are left or kept in one step', async ({ page }) => {
+  test.slow();
+  const from = await copiedSetup(page, 'Where the kit comes from');
+  await openStage(page, from, 1);
+  // what it draws on this face goes into the kit
+  await expect(page.getByText('Closed triangle').first()).toBeVisible({ timeout: 90_000 });
+  await page.keyboard.press('k');
+  const kits = page.getByRole('region', { name: 'Kits' });
+  await expect(kits).toContainText('No kit is kept yet');
+  await kits.getByRole('button', { name: 'Keep this setup as a kit' }).click();
+  await kits.getByLabel('Name of the kit').fill('Lamp room');
+  await kits.getByLabel('What the kit is for').fill('one warm key, the rest falls away');
+  await kits.getByLabel('stage', { exact: true }).check();
+  await kits.getByRole('button', { name: 'Keep kit' }).click();
+  await expect(kits.getByTestId('kit-Lamp room')).toContainText('5 lights, stage · Closed triangle');
+
+  const to = await goatSetup(page);
+  const before = await kept(page, to);
+  await openStage(page, to, 1);
+  await page.keyboard.press('k');
+  await kits.getByLabel('Find a kit').fill('warm key');
+  // letters that are typed are no keys of the Stage
+  await expect(kits.getByTestId('kit-Lamp room')).toBeVisible();
+  await kits.getByRole('button', { name: 'Put Lamp room on', exact: true }).click();
+  const preview = page.getByTestId('preview');
+  await expect(preview).toContainText('Lamp room is on this character');
+  await untilSaved(page);
+  const [source, put] = [await kept(page, from), await kept(page, to)];
+  const heads = [source, put].map(({ subjects }) => Object.values(subjects.items)[0]!).map((s) => s.scale * s.head.height);
+  const k = heads[1]! / heads[0]!;
+  expect(Object.keys(put.lights.items).sort()).toEqual(Object.keys(source.lights.items).sort());
+  expect(put.lights.items['key']!.width! / source.lights.items['key']!.width!).toBeCloseTo(k, 3);
+  expect(put.lights.items['key']!.place!.distance / source.lights.items['key']!.place!.distance).toBeCloseTo(k, 3);
+  expect(put.stage.colour).toEqual(source.stage.colour);
+  expect(put.camera.ev).toBe(source.camera.ev);
+  // left, everything is as it was
+  await preview.getByRole('button', { name: 'Leave' }).click();
+  await untilSaved(page);
+  expect(await kept(page, to)).toEqual(before);
+
+  await kits.getByRole('button', { name: 'Put Lamp room on, fitted to this face' }).click();
+  await expect(preview).toContainText('Closed triangle', { timeout: 120_000, ignoreCase: true });
+  await preview.getByRole('button', { name: 'Keep' }).click();
+  await untilSaved(page);
+  const fitted = await kept(page, to);
+  expect(fitted.lights.items['key']!.place).not.toEqual(put.lights.items['key']!.place);
+  // kit and fit are one step
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await untilSaved(page);
+  expect(await kept(page, to)).toEqual(before);
+
+  // beside what is there, only the lights
+  await kits.getByLabel('What becomes of the lights that are here').selectOption('merge');
+  await kits.getByLabel('Take its stage').uncheck();
+  await kits.getByRole('button', { name: 'Put Lamp room on', exact: true }).click();
+  await untilSaved(page);
+  const both = await kept(page, to);
+  expect(Object.keys(both.lights.items).length).toBe(Object.keys(before.lights.items).length + 5);
+  expect(both.stage).toEqual(before.stage);
+  // thrown away and had back
+  await kits.getByRole('button', { name: 'Throw Lamp room away' }).click();
+  await expect(kits).toContainText('No kit is called');
+  await page.locator('[data-sonner-toast]').getByRole('button', { name: 'Undo' }).click();
+  await expect(kits.getByTestId('kit-Lamp room')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(kits).toBeHidden();
+});

@@ -1,0 +1,108 @@
+import { KIT_PARTS, kitOf, named, type KitPart } from '@plinket/core';
+import { useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { api } from '../../api/client.ts';
+import { useDoc, useStage } from '../context.ts';
+import { chosenParts, PART_WORDS } from './words.ts';
+
+export const KITS = ['kits'];
+
+/** Keeps parts of this setup as a kit, with what it draws on this face. */
+export function KeepKit({ done }: { done: () => void }) {
+  const { doc, view } = useStage();
+  const queries = useQueryClient();
+  const hasTargets = useDoc((d) => Object.keys(d.setup.targets ?? {}).length > 0);
+  const [chosen, setChosen] = useState<ReadonlySet<KitPart>>(new Set(['rig']));
+  const [keeping, setKeeping] = useState(false);
+  const there = KIT_PARTS.filter((p) => p !== 'targets' || hasTargets);
+  const keep = async (form: FormData) => {
+    const text = (name: string) => String(form.get(name) ?? '').trim();
+    const { setup } = doc.getState(),
+      { reading } = view.getState();
+    const drawn = reading?.reading && named(reading.reading.byKey)?.pattern,
+      ratio = reading?.reading?.ratio?.value,
+      key = reading?.reading?.key?.id;
+    const shows = { ...(drawn ? { pattern: drawn } : {}), ...(ratio ? { ratio } : {}), ...(key ? { key } : {}) };
+    setKeeping(true);
+    try {
+      const { kit, left } = kitOf(setup, chosenParts(chosen, there), {
+        name: text('name'),
+        brief: text('brief'),
+        notes: '',
+        tags: text('tags')
+          .split(',')
+          .map((t) => t.trim().slice(0, 40))
+          .filter(Boolean)
+          .slice(0, 20),
+        ...(chosen.has('rig') && Object.keys(shows).length ? { shows } : {}),
+      });
+      await api.createKit(kit);
+      await queries.invalidateQueries({ queryKey: KITS });
+      toast(`${kit.name} is kept${left.length ? `, without ${left.join('; ')}` : ''}`);
+      done();
+    } catch (error) {
+      toast.error(`The kit was not kept: ${(error as Error).message}`);
+    } finally {
+      setKeeping(false);
+    }
+  };
+  return (
+    <form
+      className="flex flex-wrap items-center gap-x-3 gap-y-2 border-b hairline px-3 py-2"
+      aria-label="Keep as a kit"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void keep(new FormData(e.currentTarget));
+      }}
+      onKeyDown={(e) => {
+        if (e.key !== 'Escape') return;
+        e.stopPropagation();
+        done();
+      }}
+    >
+      <input
+        className="input input-xs w-44"
+        name="name"
+        aria-label="Name of the kit"
+        placeholder="its name"
+        maxLength={120}
+        required
+        autoFocus
+      />
+      <input
+        className="input input-xs min-w-40 flex-1"
+        name="brief"
+        aria-label="What the kit is for"
+        placeholder="what it is for, in a line"
+        maxLength={240}
+      />
+      <input className="input input-xs w-36" name="tags" aria-label="Tags of the kit" placeholder="tags, by commas" maxLength={400} />
+      <fieldset className="flex items-center gap-3">
+        <legend className="sr-only">What goes into the kit</legend>
+        {there.map((part) => (
+          <label key={part} className="flex min-h-6 items-center gap-1">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={chosen.has(part)}
+              onChange={(e) => {
+                const next = new Set(chosen);
+                if (e.target.checked) next.add(part);
+                else next.delete(part);
+                setChosen(next);
+              }}
+            />
+            {PART_WORDS[part]}
+          </label>
+        ))}
+      </fieldset>
+      <button className="btn btn-primary btn-xs" disabled={keeping || chosen.size === 0}>
+        Keep kit
+      </button>
+      <button type="button" className="btn btn-ghost btn-xs" onClick={done}>
+        Leave
+      </button>
+    </form>
+  );
+}

@@ -1,0 +1,168 @@
+import { KIT_PARTS, partsOf, type Kit, type KitPart } from '@plinket/core';
+import { useQuery } from '@tanstack/react-query';
+import { PackagePlus, Search, Trash2, X } from 'lucide-react';
+import { useDeferredValue, useState } from 'react';
+import { api } from '../../api/client.ts';
+import { useRemoval } from '../../parts/removal.ts';
+import { useStage, useView } from '../context.ts';
+import { KeepKit, KITS } from './KeepKit.tsx';
+import { KitPlan } from './KitPlan.tsx';
+import { usePutting, type Putting } from './putting.ts';
+import { chosenParts, PART_WORDS, partWords, showsWords } from './words.ts';
+
+interface CardProps {
+  id: string;
+  name: string;
+  parts: ReadonlySet<KitPart>;
+  how: Putting['how'];
+  busy: boolean;
+  put: (kit: Kit, wish: Putting) => void;
+}
+
+function Card({ id, name, parts, how, busy, put }: CardProps) {
+  const { data, error } = useQuery({ queryKey: [...KITS, id], queryFn: () => api.kit(id), staleTime: Infinity });
+  const removal = useRemoval(KITS);
+  const kit = data?.document;
+  const of = kit ? chosenParts(parts, partsOf(kit)) : [];
+  const shows = kit ? showsWords(kit) : '';
+  return (
+    <li className="flex w-80 shrink-0 gap-3 rounded border hairline bg-base-200 p-2" data-testid={`kit-${name}`}>
+      {kit ? <KitPlan kit={kit} /> : <i className="size-21 shrink-0 rounded bg-base-300" />}
+      <div className="flex min-w-0 flex-1 flex-col">
+        <div className="flex items-center gap-1">
+          <h3 className="min-w-0 flex-1 truncate font-semibold" title={name}>
+            {name}
+          </h3>
+          <button
+            className="btn btn-ghost btn-xs btn-square size-6"
+            aria-label={`Throw ${name} away`}
+            onClick={() =>
+              void removal(
+                name,
+                () => api.removeKit(id),
+                () => api.restoreKit(id),
+              )
+            }
+          >
+            <Trash2 className="size-3.5" aria-hidden />
+          </button>
+        </div>
+        <p className="quiet line-clamp-2 text-2xs leading-snug" title={kit?.brief}>
+          {error ? `It cannot be shown: ${error.message}` : kit?.brief}
+        </p>
+        <p className="quiet truncate text-2xs">{kit && [partWords(kit), shows].filter(Boolean).join(' · ')}</p>
+        <div className="mt-auto flex gap-1">
+          <button
+            className="btn btn-xs"
+            disabled={!kit || of.length === 0 || busy}
+            aria-label={`Put ${name} on`}
+            onClick={() => kit && put(kit, { parts: of, how, fit: false })}
+          >
+            Put on
+          </button>
+          {kit?.shows?.pattern && of.includes('rig') && (
+            <button
+              className="btn btn-xs"
+              disabled={busy}
+              aria-label={`Put ${name} on, fitted to this face`}
+              title={`Put on, then moved until this face shows ${shows}`}
+              onClick={() => put(kit, { parts: of, how, fit: true })}
+            >
+              and fit to this face
+            </button>
+          )}
+        </div>
+      </div>
+    </li>
+  );
+}
+
+function OpenKits() {
+  const { view } = useStage();
+  const [find, setFind] = useState('');
+  const search = useDeferredValue(find.trim());
+  const [parts, setParts] = useState<ReadonlySet<KitPart>>(new Set(KIT_PARTS));
+  const [how, setHow] = useState<Putting['how']>('replace');
+  const [keeping, setKeeping] = useState(false);
+  const { put, busy } = usePutting();
+  const list = useQuery({ queryKey: [...KITS, 'list', search], queryFn: () => api.kits({ limit: 200, ...(search ? { search } : {}) }) });
+  const kits = list.data?.items;
+  const close = () => view.setState({ kits: false });
+  return (
+    <section
+      aria-label="Kits"
+      className="fixed inset-x-0 bottom-0 z-30 flex flex-col border-t hairline bg-base-100 shadow-2xl"
+      onKeyDown={(e) => {
+        if (e.key === 'Escape') close();
+      }}
+    >
+      <header className="flex items-center gap-3 border-b hairline px-3 py-1.5">
+        <h2 className="text-2xs font-bold tracking-widest uppercase">Kits</h2>
+        <label className="input input-xs flex w-48 items-center gap-1.5">
+          <Search size={12} aria-hidden />
+          <input value={find} onChange={(e) => setFind(e.target.value)} placeholder="Find a kit" aria-label="Find a kit" />
+        </label>
+        <fieldset className="flex items-center gap-3">
+          <legend className="sr-only">What of a kit is taken</legend>
+          <span className="quiet">take its</span>
+          {KIT_PARTS.map((part) => (
+            <label key={part} className="flex min-h-6 items-center gap-1">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-xs"
+                checked={parts.has(part)}
+                aria-label={`Take its ${PART_WORDS[part]}`}
+                onChange={(e) => {
+                  const next = new Set(parts);
+                  if (e.target.checked) next.add(part);
+                  else next.delete(part);
+                  setParts(next);
+                }}
+              />
+              {PART_WORDS[part]}
+            </label>
+          ))}
+        </fieldset>
+        <select
+          className="select select-xs h-6 min-h-0 w-44 py-0"
+          aria-label="What becomes of the lights that are here"
+          value={how}
+          onChange={(e) => setHow(e.target.value as Putting['how'])}
+        >
+          <option value="replace">instead of what is here</option>
+          <option value="merge">beside what is here</option>
+        </select>
+        <span className="flex-1" />
+        <button className="btn btn-xs" aria-pressed={keeping} onClick={() => setKeeping(!keeping)}>
+          <PackagePlus size={13} aria-hidden /> Keep this setup as a kit
+        </button>
+        <button className="btn btn-ghost btn-xs btn-square" aria-label="Close the kits" onClick={close}>
+          <X size={14} />
+        </button>
+      </header>
+      {keeping && <KeepKit done={() => setKeeping(false)} />}
+      {kits?.length ? (
+        <ul className="flex gap-2 overflow-x-auto p-3" tabIndex={0} aria-label="Kits that are kept">
+          {kits.map(({ id, name }) => (
+            <Card key={id} id={id} name={name} parts={parts} how={how} busy={busy} put={put} />
+          ))}
+        </ul>
+      ) : (
+        <p className="quiet px-3 py-8 text-center">
+          {list.error
+            ? `The kits cannot be shown: ${list.error.message}`
+            : !kits
+              ? 'The kits are being asked for …'
+              : search
+                ? `No kit is called “${search}”, nor says so.`
+                : 'No kit is kept yet. Keep this setup, or a part of it, as one: it goes under any other head, at its size.'}
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** The kits, while they are open: over the lower part, so that the face stays in sight. */
+export function Kits() {
+  return useView((v) => v.kits) ? <OpenKits /> : null;
+}
