@@ -237,9 +237,34 @@ try {
   await page.waitForTimeout(2500);
   await shot('landmarks');
   await page.getByRole('button', { name: 'Leave it' }).click();
+  // the keeper's light under the tide-goat
+  await open('The keeper, first');
+  await settle(2);
+  await page.keyboard.press('k');
+  await page.getByRole('button', { name: 'Keep this setup as a kit' }).click();
+  for (const [name, brief] of [
+    ['Lamp room', 'a warm key by the lamp, the rest falls away'],
+    ['Lamp room, stage', 'the same, with its wall'],
+  ]) {
+    await page.getByLabel('Name of the kit').fill(name);
+    await page.getByLabel('What the kit is for').fill(brief);
+    await page.getByRole('button', { name: 'Keep kit' }).click();
+    await page.getByTestId(`kit-${name}`).waitFor();
+    if (name !== 'Lamp room') continue;
+    await page.getByRole('button', { name: 'Keep this setup as a kit' }).click();
+    await page.getByRole('group', { name: 'What goes into the kit' }).getByLabel('stage').check();
+  }
+  await open('The tide-goat');
+  await settle(2);
+  await page.keyboard.press('k');
+  await page.getByRole('button', { name: 'Put Lamp room, stage on, fitted to this face' }).click();
+  await page.getByTestId('preview').getByText('osed triangle').waitFor({ timeout: 120_000 });
+  await settle(16);
+  await shot('kits');
+  await page.getByRole('button', { name: 'Leave', exact: true }).click();
+  await page.keyboard.press('Escape');
   for (const [name, file] of [
     ['The signaller', 'signaller'],
-    ['The tide-goat', 'tide-goat'],
     ['The lantern', 'lantern'],
   ]) {
     await open(name);

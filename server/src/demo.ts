@@ -1,12 +1,26 @@
 import { createReadStream, readFileSync } from 'node:fs';
 import { readGlb } from '@plinket/core';
-import { CHARACTER_FILES, DEMO_SETUPS, type Kept } from '@plinket/demo';
+import { CHARACTER_FILES, DEMO_SETUPS, demoKits, type Kept } from '@plinket/demo';
 import type { EntityManager } from 'typeorm';
 import type { BlobStore } from './data/blobs.ts';
 import { AssetService } from './services/assets.ts';
 import type { FileService } from './services/files.ts';
+import { kitService } from './services/kits.ts';
 import { ProofService } from './services/proofs.ts';
 import { setupService } from './services/setups.ts';
+
+/** The shelf of kits, all of it or nothing, and once; the first of it is the newest. */
+export async function bringKits(db: EntityManager, blobs: BlobStore): Promise<void> {
+  if ((await db.query<unknown[]>("SELECT FROM fact WHERE name = 'kits'")).length) return;
+  await db.transaction(async (manager) => {
+    await manager.query("INSERT INTO fact (name) VALUES ('kits')");
+    const kits = kitService(manager, blobs);
+    for (const kit of demoKits().reverse()) {
+      const { id } = await kits.create(kit);
+      await manager.query('UPDATE document SET created_at = clock_timestamp(), updated_at = clock_timestamp() WHERE id = $1', [id]);
+    }
+  });
+}
 
 /**
  * The cast, and the setups that a first visit finds; the keeper's portrait is the newest and so the first of them. All of it is brought in

@@ -4,7 +4,7 @@ import { pino } from 'pino';
 import { createApp } from './app.ts';
 import { BlobStore } from './data/blobs.ts';
 import { openDatabase } from './data/source.ts';
-import { bringDemo } from './demo.ts';
+import { bringDemo, bringKits } from './demo.ts';
 import { isLoopback } from './door/host.ts';
 import { MIN_TOKEN } from './door/token.ts';
 import { serverOf } from './listen.ts';
@@ -46,6 +46,7 @@ readers.warm();
 
 // The first start brings the demo in through the same door as everything else.
 await bringDemo(db.manager, blobs, new FileService(blobs, readers));
+await bringKits(db.manager, blobs);
 
 const app = createApp({
   db,

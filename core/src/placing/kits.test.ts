@@ -28,7 +28,7 @@ import { kitOf, putKit } from '../staging/index.ts';
 import { panelLight, setupWith, subjectWith } from '../testing/setups.ts';
 import { portraitOf, standOn, type Portrait } from '../testing/portrait.ts';
 import { faceLightOf, Tracer } from '../trace/index.ts';
-import { irradianceAtHead } from './index.ts';
+import { irradianceAtHead, KEY_PATTERNS } from './index.ts';
 
 const file = (path: string) => readFileSync(new URL(`../../../${path}`, import.meta.url));
 const place = (azimuth: number, elevation: number, distance = 1.4) => ({ azimuth, elevation, distance, aim: [0, -0.04, 0.02] as Vec3 });
@@ -100,6 +100,28 @@ const irradiances = (setup: Setup, { scene }: Portrait): Record<string, number> 
       return light ? [[l.id, irradianceAtHead(setupHead(setup), light)]] : [];
     }),
   );
+
+describe('the shelf that ships', () => {
+  const shelf = (JSON.parse(file('demo/assets/kits.json').toString()) as unknown[]).map((k) => kitSchema.parse(k));
+  const rigs = shelf.filter((k) => k.parts.rig);
+  it('has every pattern by one, two and three lights, under names of their own, each with what was measured on three heads', () => {
+    expect(rigs.length).toBeGreaterThanOrEqual(24);
+    expect(new Set(shelf.map((k) => k.name)).size).toBe(shelf.length);
+    for (const pattern of KEY_PATTERNS)
+      for (const [n, count] of ['one light', 'two lights', 'three lights'].entries()) {
+        const kit = rigs.find((k) => k.tags.includes(pattern) && k.tags.includes(count));
+        expect([pattern, count, kit && orderOf(kit.parts.rig!.lights).length]).toEqual([pattern, count, n + 1]);
+      }
+    for (const k of rigs) expect(k.notes).toMatch(/the keeper: .*; the signaller: .*; the tide-goat: /);
+  });
+  it('shows on the keeper what it says', () => {
+    for (const k of rigs.filter((r) => r.tags.includes('one light'))) {
+      const setup = applyPatch(from.setup, putKit(from.setup, k, { how: 'replace', parts: ['rig'] }).patch);
+      const { reading } = standOn(from, setup);
+      expect([k.name, named(reading!.byKey)?.pattern]).toEqual([k.name, k.shows!.pattern]);
+    }
+  });
+});
 
 describe('a kit', () => {
   it('is a valid document, holds what was asked for, and says what stayed behind', () => {

@@ -1,7 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { dome, type Setup } from '@plinket/core';
+import { demoKits } from '@plinket/demo';
 import type { EntityManager } from 'typeorm';
-import { bringDemo } from '../demo.ts';
+import { bringDemo, bringKits } from '../demo.ts';
 import { isDatabaseGone, problemOf } from '../problem.ts';
 import { FileService } from '../services/files.ts';
 import { problem, temporaryBlobs, TestServer } from '../testing/fixture.ts';
@@ -86,6 +87,11 @@ describe('the demo', () => {
       expect(await counts()).toEqual({ setups: 0, assets: 0 });
       await bringDemo(manager, fresh.blobs, files);
       expect(await counts()).toEqual({ setups: 4, assets: 6 });
+      await expect(bringKits(dyingAt(manager, 3), fresh.blobs)).rejects.toThrow('the power went');
+      const kits = async () => ((await fresh.api().get('/api/kits?limit=200')).body as { items: { id: string; name: string }[] }).items;
+      expect(await kits()).toEqual([]);
+      for (let twice = 0; twice < 2; twice++) await bringKits(manager, fresh.blobs);
+      expect((await kits()).map((k) => k.name)).toEqual(demoKits().map((k) => k.name));
       const { items } = (await fresh.api().get('/api/setups')).body as { items: { id: string; name: string }[] };
       expect(items[0]!.name).toBe('The keeper, first look');
       // who threw it away does not get it again
