@@ -158,14 +158,13 @@ export class Catching {
       if (!(S > 0)) continue;
       const q = w * 3,
         p = pixel[i]! - shift;
-      const r0 = (light[q] = tr[i]! * lr[i]! * S),
-        g0 = (light[q + 1] = tg[i]! * lg[i]! * S),
-        b0 = (light[q + 2] = tb[i]! * lb[i]! * S);
+      light[q] = tr[i]! * lr[i]! * S;
+      light[q + 1] = tg[i]! * lg[i]! * S;
+      light[q + 2] = tb[i]! * lb[i]! * S;
       pixels[w] = p;
       if (bare) {
-        open[p * 3] = open[p * 3]! + r0;
-        open[p * 3 + 1] = open[p * 3 + 1]! + g0;
-        open[p * 3 + 2] = open[p * 3 + 2]! + b0;
+        // of what was kept, in its precision: what arrives later is the same number
+        for (let c = 0; c < 3; c++) open[p * 3 + c] = open[p * 3 + c]! + light[q + c]!;
       }
       const r = w * 8;
       shadowRays[r] = ox[i]!;
