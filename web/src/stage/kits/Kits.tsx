@@ -50,7 +50,9 @@ function Card({ id, name, parts, how, busy, put }: CardProps) {
         <p className="quiet line-clamp-2 text-2xs leading-snug" title={kit?.brief}>
           {error ? `It cannot be shown: ${error.message}` : kit?.brief}
         </p>
-        <p className="quiet truncate text-2xs">{kit && [partWords(kit), shows].filter(Boolean).join(' · ')}</p>
+        <p className="quiet truncate text-2xs" title={kit?.notes}>
+          {kit && [partWords(kit), shows].filter(Boolean).join(' · ')}
+        </p>
         <div className="mt-auto flex gap-1">
           <button
             className="btn btn-xs"
