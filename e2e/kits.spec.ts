@@ -13,8 +13,10 @@ interface Kept {
 const kept = async (page: Page, id: string) => ((await (await page.request.get(`/api/setups/${id}`)).json()) as Kept).document;
 /** A copy of another character's setup. */
 async function goatSetup(page: Page): Promise<string> {
-  const { items } = (await (await page.request.get('/api/setups?search=goat')).json()) as { items: { id: string }[] };
-  const { document } = (await (await page.request.get(`/api/setups/${items[0]!.id}`)).json()) as { document: { name: string } };
+  const { items } = (await (await page.request.get('/api/setups?search=goat')).json()) as { items: { id: string; name: string }[] };
+  // that of the demo: others may have begun some of their own
+  const { id } = items.find((s) => s.name.startsWith('The tide-goat'))!;
+  const { document } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { document: { name: string } };
   const made = await page.request.post('/api/setups', { data: { document: { ...document, name: 'Another head' } } });
   return ((await made.json()) as { id: string }).id;
 }
