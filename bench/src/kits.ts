@@ -83,7 +83,7 @@ try {
   await page.addInitScript("localStorage.setItem('plinket-tour', 'asked')");
   const { items } = (await (await fetch(`${server.url}/api/setups`)).json()) as { items: { id: string; name: string }[] };
   await page.goto(`${server.url}/setup/${items.find((s) => s.name.startsWith('The tide-goat'))!.id}`);
-  await page.waitForFunction("Number(document.querySelector('[data-testid=progress]')?.getAttribute('data-samples')) >= 2", undefined, {
+  await page.waitForFunction(() => Number(document.querySelector('[data-testid=progress]')?.getAttribute('data-samples')) >= 2, undefined, {
     timeout: 300_000,
   });
   await page.keyboard.press('k');
