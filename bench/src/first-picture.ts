@@ -1,22 +1,11 @@
 // In the real browser: a light is moved by its key, and the time until the coarse picture of the 640 × 360 frame with the
 // light at its new place has been painted.
 import { chromium } from '@playwright/test';
+import { untilSamples, untilShown } from './page.ts';
 import { median, report } from './report.ts';
 import { ensureChromium, FLAGS } from '../../scripts/lib/chromium.mjs';
 import { ensureKernel, ensureWeb } from '../../scripts/build.mjs';
 import { serveFresh } from '../../scripts/lib/serve.mjs';
-
-// a text, since the loader of this file names inner functions by a helper that the page does not have
-const PRESS_AND_WAIT = `(async () => {
-  const answered = () => Number(document.querySelector('[data-testid=progress]').getAttribute('data-shown'));
-  const before = answered();
-  const start = performance.now();
-  window.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', shiftKey: true }));
-  while (answered() <= before) await new Promise((resolve) => requestAnimationFrame(resolve));
-  // the attribute is written with the picture; one more frame and it is on the screen
-  await new Promise((resolve) => requestAnimationFrame(resolve));
-  return performance.now() - start;
-})()`;
 
 await ensureKernel();
 await ensureWeb();
@@ -35,9 +24,7 @@ try {
     body: JSON.stringify({ camera: { aspect: 1.7778 } }),
   });
   await page.goto(`${server.url}/setup/${setup!.id}`);
-  await page.waitForFunction(() => Number(document.querySelector('[data-testid=progress]')?.getAttribute('data-samples')) >= 1, undefined, {
-    timeout: 120_000,
-  });
+  await untilSamples(page, 1);
   const size = await page.evaluate(() => {
     const { width, height } = document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!;
     return [width, height] as const;
@@ -45,7 +32,7 @@ try {
   await page.keyboard.press('1');
   const runs: number[] = [];
   for (let i = 0; i < 12; i++) {
-    const ms = await page.evaluate<number>(PRESS_AND_WAIT);
+    const ms = await untilShown(page, "window.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', shiftKey: true }))");
     runs.push(ms);
     await page.waitForTimeout(400);
   }

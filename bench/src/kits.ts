@@ -26,6 +26,7 @@ import { portraitOf, standOn, type Portrait } from '../../core/src/testing/portr
 import { ensureKernel, ensureWeb } from '../../scripts/build.mjs';
 import { ensureChromium, FLAGS } from '../../scripts/lib/chromium.mjs';
 import { serveFresh } from '../../scripts/lib/serve.mjs';
+import { untilSamples, untilShown } from './page.ts';
 import { median, report } from './report.ts';
 
 const SAMPLES = 24,
@@ -63,16 +64,6 @@ for (const head of ['keeper', 'signaller', 'goat']) {
   rigs.forEach(fits);
 }
 
-// texts, since the loader of this file names inner functions by a helper that the page does not have
-const PUT = `(async () => {
-  const answered = () => Number(document.querySelector('[data-testid=progress]').getAttribute('data-shown'));
-  const before = answered();
-  const start = performance.now();
-  document.querySelector('[aria-label="Put NAME on"]').click();
-  while (answered() <= before) await new Promise((resolve) => requestAnimationFrame(resolve));
-  await new Promise((resolve) => requestAnimationFrame(resolve));
-  return performance.now() - start;
-})()`;
 await ensureKernel();
 await ensureWeb();
 const server = await serveFresh('bench');
@@ -83,15 +74,13 @@ try {
   await page.addInitScript("localStorage.setItem('plinket-tour', 'asked')");
   const { items } = (await (await fetch(`${server.url}/api/setups`)).json()) as { items: { id: string; name: string }[] };
   await page.goto(`${server.url}/setup/${items.find((s) => s.name.startsWith('The tide-goat'))!.id}`);
-  await page.waitForFunction(() => Number(document.querySelector('[data-testid=progress]')?.getAttribute('data-samples')) >= 2, undefined, {
-    timeout: 300_000,
-  });
+  await untilSamples(page, 2);
   await page.keyboard.press('k');
   await page.getByTestId(`kit-${rigs[0]!.name}`).waitFor();
   for (let i = 0; i < TIMES; i++) {
     const { name } = rigs[i % rigs.length]!;
     await page.getByTestId(`kit-${name}`).getByText('Put on').waitFor();
-    took.push(await page.evaluate<number>(PUT.replace('NAME', name)));
+    took.push(await untilShown(page, `document.querySelector('[aria-label="Put ${name} on"]').click()`));
     await page.waitForTimeout(700);
   }
 } finally {

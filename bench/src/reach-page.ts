@@ -1,10 +1,11 @@
 // The table of what lights reach in the real browser: sixty lights by three hundred objects scrolled both ways, and the time from a mark to the first picture
 // with it on the demo's portrait.
-import { chromium, type Page } from '@playwright/test';
+import { chromium } from '@playwright/test';
 import { collected, type Setup } from '@plinket/core';
 import { ensureKernel, ensureWeb } from '../../scripts/build.mjs';
 import { ensureChromium, FLAGS } from '../../scripts/lib/chromium.mjs';
 import { serveFresh } from '../../scripts/lib/serve.mjs';
+import { untilSamples, untilShown } from './page.ts';
 import { median } from './report.ts';
 import { manyBalls, someLights } from './scene.ts';
 
@@ -29,21 +30,6 @@ const RESULT = `(watch.on = false, watch.frames.slice(2))`;
 const NOTCH = 120,
   EVERY_MS = 50,
   NOTCHES = 60;
-const MARK = `(async () => {
-  const answered = () => Number(document.querySelector('[data-testid=progress]').getAttribute('data-shown'));
-  const before = answered();
-  const start = performance.now();
-  document.querySelector('[data-testid="reach-stage"] input').click();
-  while (answered() <= before) await new Promise((resolve) => requestAnimationFrame(resolve));
-  await new Promise((resolve) => requestAnimationFrame(resolve));
-  return performance.now() - start;
-})()`;
-
-const samples = (page: Page, least: number) =>
-  page.waitForFunction((n) => Number(document.querySelector('[data-testid=progress]')?.getAttribute('data-samples')) >= n, least, {
-    timeout: 300_000,
-  });
-
 /** Longest frame while the table is scrolled, and from a mark to its picture; milliseconds. */
 export async function reachPage(): Promise<{ table_ms: number; late: number; link_ms: number; links: number[]; objects: string }> {
   await ensureKernel();
@@ -58,13 +44,13 @@ export async function reachPage(): Promise<{ table_ms: number; late: number; lin
     const { document } = (await (await fetch(`${server.url}/api/setups/${id}`)).json()) as { document: Setup };
     // a mark, from the press to the picture
     await page.goto(`${server.url}/setup/${id}`);
-    await samples(page, 2);
+    await untilSamples(page, 2);
     await page.keyboard.press('1');
     await page.getByRole('tab', { name: 'Reach' }).click();
     await page.getByTestId('reach-stage').waitFor();
     const links: number[] = [];
     for (let i = 0; i < 12; i++) {
-      links.push(await page.evaluate<number>(MARK));
+      links.push(await untilShown(page, `document.querySelector('[data-testid="reach-stage"] input').click()`));
       await page.waitForTimeout(400);
     }
     const [keeper] = Object.values(document.subjects.items);
@@ -87,7 +73,7 @@ export async function reachPage(): Promise<{ table_ms: number; late: number; lin
     });
     if (!made.ok) throw new Error(await made.text());
     await page.goto(`${server.url}/setup/${((await made.json()) as { id: string }).id}`);
-    await samples(page, 1);
+    await untilSamples(page, 1);
     await page.keyboard.press('t');
     for (let i = 0; i < KEEPERS; i++) {
       // found by its name: the row may be far from what is in sight

@@ -1,7 +1,7 @@
 // The shelf of kits that ships: what each rig is, said as an intention says it. `npm run demo:kits` begins each on the keeper's face and measures it on all
 // three heads. Which pattern suits what is common practice of the trade, no source; names are ours.
 import { readFileSync } from 'node:fs';
-import type { Beginning, Kit } from '@plinket/core';
+import { beyond, type Beginning, type Kit } from '@plinket/core';
 
 /** A rig to be begun, and what it is called. */
 export interface RigPlan {
@@ -13,15 +13,6 @@ export interface RigPlan {
 
 type Source = Pick<Beginning['key'], 'width' | 'height' | 'kelvin' | 'share'>;
 const fill = (share: number, kelvin = 5600, more: { elevation?: number } = {}) => ({ width: 1.4, height: 1.4, kelvin, share, ...more });
-const rim = (share: number, kelvin = 5600, elevation = 30) => ({
-  width: 0.2,
-  height: 1.1,
-  kelvin,
-  share,
-  azimuth: -150,
-  elevation,
-  distance: 1.6,
-});
 const kick = (share: number, kelvin = 5600) => ({ width: 0.15, height: 0.9, kelvin, share, azimuth: 140, elevation: 12, distance: 1.5 });
 
 interface PatternPlan {
@@ -118,7 +109,7 @@ const ofPattern = ({ pattern, source, distance, ratio, fill: share, one, two, th
       name: three[0],
       brief: three[1],
       tags: [pattern, 'three lights'],
-      light: { ...filled, rim: rim(pattern === 'flat' ? 0.8 : 1.2, 6500) },
+      light: { ...filled, rim: beyond(pattern === 'flat' ? 0.8 : 1.2, 6500) },
     },
   ];
 };
@@ -149,7 +140,7 @@ export const RIG_PLANS: RigPlan[] = [
       key: { width: 1.2, height: 1.8, kelvin: 5200, share: 1, pattern: 'loop', distance: 2.6 },
       ratio: 4,
       fill: fill(0.3, 6200),
-      rim: { ...rim(1.3, 6500), height: 2 },
+      rim: { ...beyond(1.3, 6500), height: 2 },
       kick: { ...kick(0.8, 4800), height: 1.8 },
     },
   },
@@ -160,7 +151,7 @@ export const RIG_PLANS: RigPlan[] = [
     light: {
       key: { width: 0.4, height: 0.8, kelvin: 2600, share: 0.85, pattern: 'split', distance: 1.5 },
       kick: { ...kick(0.3, 12000), azimuth: -75, height: 1.2, width: 0.4 },
-      rim: rim(1.2, 14000),
+      rim: beyond(1.2, 14000),
     },
   },
   {
@@ -171,7 +162,7 @@ export const RIG_PLANS: RigPlan[] = [
       key: { width: 0.3, height: 0.3, kelvin: 2800, share: 0.7, pattern: 'closed triangle', distance: 1.2 },
       ratio: 8,
       fill: fill(0.1, 9500),
-      rim: rim(0.7, 11000),
+      rim: beyond(0.7, 11000),
       backdrop: { share: 0.12, kelvin: 9500 },
     },
   },
@@ -182,7 +173,7 @@ export const RIG_PLANS: RigPlan[] = [
     light: {
       key: { width: 1.8, height: 1.6, kelvin: 5600, share: 1, pattern: 'flat', distance: 2.2 },
       fill: fill(0.7, 5600),
-      rim: rim(0.5),
+      rim: beyond(0.5, 5600),
       kick: kick(0.5),
     },
   },
@@ -193,7 +184,7 @@ export const RIG_PLANS: RigPlan[] = [
     light: {
       key: { width: 1.6, height: 1.4, kelvin: 5600, share: 1.1, pattern: 'flat', distance: 2 },
       fill: fill(0.5),
-      rim: rim(0.8),
+      rim: beyond(0.8, 5600),
       backdrop: { share: 2, kelvin: 5600 },
     },
   },

@@ -39,7 +39,8 @@ export interface Brief extends Beginning {
 }
 type Aimed = NonNullable<Beginning['rim']>;
 
-const beyond = (share: number, kelvin: number, elevation = 28): Aimed => ({
+/** A strip beyond the figure, on the side away from the key. */
+export const beyond = (share: number, kelvin: number, elevation = 28): Aimed => ({
   width: 0.2,
   height: 1.1,
   kelvin,

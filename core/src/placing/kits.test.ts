@@ -22,6 +22,7 @@ import {
   tube,
   type Kit,
   type Light,
+  type RectangleLight,
   type Setup,
 } from '../setup/index.ts';
 import { kitOf, putKit } from '../staging/index.ts';
@@ -33,14 +34,19 @@ import { irradianceAtHead, KEY_PATTERNS } from './index.ts';
 const file = (path: string) => readFileSync(new URL(`../../../${path}`, import.meta.url));
 const place = (azimuth: number, elevation: number, distance = 1.4) => ({ azimuth, elevation, distance, aim: [0, -0.04, 0.02] as Vec3 });
 const LIGHTS: Record<string, Light> = {
-  key: panelLight({ place: place(25, 36), reach: { lights: { 'props/box': false, 'subjects/who/Hair': false }, casts: { stage: false } } }),
+  key: panelLight({
+    place: place(25, 36),
+    gobo: { pattern: 'none', width: 0.4, distance: 0.3, turn: 0 },
+    range: { near: 0, far: 5, soft: 0.1 },
+    reach: { lights: { 'props/box': false, 'subjects/who/Hair': false }, casts: { stage: false } },
+  }),
   fill: disk({ name: 'Fill', role: 'fill', place: place(-40, 5, 2), output: { held: 'flux', value: 900, unit: 'lm', efficacy: 15 } }),
   rim: spot({ name: 'Rim', role: 'rim', place: place(160, 25, 1.8), angle: 30 }),
   tube: tube({ name: 'Tube', place: place(-120, 10), twin: { pair: 'p', own: [] } }),
   ball: ball({ name: 'Ball', place: place(100, -20, 0.9), twin: { pair: 'p', own: [] } }),
   sun: sun({ name: 'Sun', bearing: 60, elevation: 30, on: false }),
 };
-const label = { name: 'Five about a head', brief: 'for tests', notes: '', tags: ['test'] };
+const label = { name: 'Five about a head', brief: 'for tests', notes: '', tags: ['test'], shows: { key: 'key' } };
 let from: Portrait, kit: Kit, left: string[];
 const glb = file('demo/assets/keeper.glb'),
   module = compileKernel(file('kernel/build/kernel.wasm'))!;
@@ -48,6 +54,7 @@ beforeAll(async () => {
   from = await portraitOf(glb, module, {}, LIGHTS);
   const { camera } = from.setup;
   const setup = applyPatch(from.setup, {
+    haze: { density: 0.02 },
     camera: {
       ev: 7,
       position: [0.3, 1.65, 2.6],
@@ -81,7 +88,10 @@ beforeAll(async () => {
 }, 120_000);
 
 /** Key, fill and rim alone: a face that has a pattern. */
-const quiet = (lights: Setup['lights']['items']) => ({ key: lights['key']!, fill: lights['fill']!, rim: lights['rim']! });
+const quiet = ({ lights }: Setup): Setup['lights']['items'] => {
+  const [key, fill, rim] = orderOf(lights).map((id) => lights.items[id]!);
+  return { key: key!, fill: fill!, rim: rim! };
+};
 /** A setup in which the same figure stands, so many times as large, elsewhere, turned. */
 const other = (scale: number, more: Partial<Setup> = {}): Setup => {
   const setup = setupWith({}, more);
@@ -135,22 +145,40 @@ describe('a kit', () => {
   });
   it('put back where it was taken from changes nothing that it holds', () => {
     const { patch } = putKit(from.setup, kit, { how: 'replace' });
-    // but the rules of reach, which are for everybody now
-    expect(Object.keys(patch)).toEqual(['lights']);
-    expect(patch['lights']).toEqual({
-      items: { key: { reach: { lights: { 'props/box': null, 'subjects/who/Hair': null, 'subjects/*/Hair': false } } } },
-    });
+    expect(Object.keys(patch).sort()).toEqual(['cameras', 'flags', 'lights']);
+    const { lights, flags, cameras } = applyPatch(from.setup, patch);
+    const bare = (of: Setup['lights'] | Setup['cameras'] | Setup['flags']) =>
+      orderOf(of).map((id) => ({ ...of.items[id], rank: '', lights: [], twin: undefined, reach: undefined }));
+    expect(bare(lights)).toEqual(bare(from.setup.lights));
+    expect(bare(flags)).toEqual(bare(from.setup.flags));
+    expect(bare(cameras)).toEqual(bare(from.setup.cameras));
+  });
+  it('stands under ids that no other window gives, and leaves alone what a hand has locked, with the flag before it', () => {
+    const locked = applyPatch(from.setup, { lights: { items: { key: { locked: true } } } });
+    const one = putKit(locked, kit, { how: 'replace', letters: 'abc' }),
+      two = putKit(locked, kit, { how: 'replace', letters: 'xyz' });
+    expect(one.key).toMatch(/^key-.*abc$/);
+    // what two windows did at the same moment stands beside each other, whole
+    const both = applyPatch(applyPatch(locked, one.patch), two.patch);
+    expect(() => parseSetup(JSON.parse(JSON.stringify(both)))).not.toThrow();
+    expect(orderOf(both.lights).length).toBe(13);
+    expect(both.lights.items['key']).toEqual(locked.lights.items['key']);
+    expect(both.flags.items['cut']).toEqual(locked.flags.items['cut']);
+    const free = applyPatch(from.setup, putKit(from.setup, kit, { how: 'replace' }).patch);
+    expect([free.lights.items['key'], free.flags.items['cut']]).toEqual([undefined, undefined]);
   });
   it.each([0.1, 0.6, 10])(
     'under a head %d times as tall sends it the same light, seen the same by the camera',
     async (k) => {
       const to = await portraitOf(glb, module, { scale: k }, LIGHTS);
-      const setup = put(other(k));
+      const under = other(k);
+      const setup = put({ ...under, stage: { ...under.stage, floor: 0.17 } });
       expect(() => parseSetup(JSON.parse(JSON.stringify(setup)))).not.toThrow();
       const a = irradiances(from.setup, from),
         b = irradiances(setup, { ...to, setup });
       expect(Object.keys(b).length).toBe(6);
-      for (const id of Object.keys(a)) expect(b[id]! / a[id]!).toBeCloseTo(1, 3);
+      // the same lights in the same order
+      orderOf(setup.lights).forEach((id, i) => expect(b[id]! / a[orderOf(from.setup.lights)[i]!]!).toBeCloseTo(1, 3));
       // the same points of the head fall on the same points of the picture
       const seen = (s: Setup) => {
         const camera = compileCamera(s),
@@ -175,8 +203,13 @@ describe('a kit', () => {
       expect(blur(setup) / blur(from.setup)).toBeCloseTo(1, 4);
       expect(setup.camera.ev).toBe(7);
       expect(setup.stage.width / from.setup.stage.width).toBeCloseTo(k, 6);
-      expect(setup.stage.floor).toBe(other(k).stage.floor);
-      expect(setup.flags.items['cut']!.width).toBeCloseTo(0.3 * k, 6);
+      // the floor is where what stands there says
+      expect(setup.stage.floor).toBe(0.17);
+      expect(Object.values(setup.flags.items)[0]!.width).toBeCloseTo(0.3 * k, 6);
+      // as much is lost over as many heads
+      expect(setup.haze.density * k).toBeCloseTo(from.setup.haze.density, 9);
+      const { gobo, range } = setup.lights.items[orderOf(setup.lights)[0]!] as RectangleLight;
+      expect([gobo.width, gobo.distance, range.far].map((v) => v / k)).toEqual([0.4, 0.3, 5].map((v) => expect.closeTo(v, 6)));
     },
     60_000,
   );
@@ -184,8 +217,8 @@ describe('a kit', () => {
     'of a figure %d times as large gives the same picture and the same reading',
     async (k) => {
       const setup = put(other(k), 'replace', ['rig', 'stage', 'cameras']);
-      const to = await portraitOf(glb, module, { scale: k }, quiet(setup.lights.items), { stage: setup.stage, camera: setup.camera });
-      const start = await portraitOf(glb, module, {}, quiet(from.setup.lights.items), {
+      const to = await portraitOf(glb, module, { scale: k }, quiet(setup), { stage: setup.stage, camera: setup.camera });
+      const start = await portraitOf(glb, module, {}, quiet(from.setup), {
         stage: from.setup.stage,
         camera: from.setup.camera,
       });

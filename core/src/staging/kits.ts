@@ -113,8 +113,8 @@ export interface PutWish {
   letters?: string;
 }
 
-/** Lights and flags of a kit under ids that are free in a setup; a pair stays one. */
-function renamed(setup: Setup, { lights, flags }: KitRig, letters: string): Pick<KitRig, 'lights' | 'flags'> {
+/** Lights and flags of a kit under ids that are free in a setup, in any window; a pair stays one. Also the ids that its lights had. */
+function renamed(setup: Setup, { lights, flags }: Pick<KitRig, 'lights' | 'flags'>, letters: string) {
   const ids = new Map<string, string>(),
     pairs = new Map<string, string>();
   const taken: Record<string, unknown> = { ...setup.lights.items };
@@ -123,37 +123,49 @@ function renamed(setup: Setup, { lights, flags }: KitRig, letters: string): Pick
     taken[id] = true;
     return id;
   };
+  const put: Record<string, Light> = {};
   for (const id of orderOf(lights)) {
     const light = lights.items[id]!;
     ids.set(id, free(light.role));
-    if (light.twin && !pairs.has(light.twin.pair)) pairs.set(light.twin.pair, free('pair'));
+    const pair = light.twin?.pair;
+    if (pair !== undefined && !pairs.has(pair)) pairs.set(pair, free('pair'));
+    put[ids.get(id)!] = pair === undefined ? light : { ...light, twin: { ...light.twin!, pair: pairs.get(pair)! } };
   }
-  const put: Record<string, Light> = {};
-  for (const [id, light] of Object.entries(lights.items))
-    put[ids.get(id)!] = light.twin ? { ...light, twin: { ...light.twin, pair: pairs.get(light.twin.pair)! } } : light;
   const before: Record<string, FlagItem> = {};
   for (const id of orderOf(flags)) {
     const flag = flags.items[id]!;
     before[freeId({ ...setup.flags.items, ...before }, 'flag', letters)] = { ...flag, lights: flag.lights.map((l) => ids.get(l) ?? l) };
   }
-  const order = orderOf(lights).map((id) => ids.get(id)!);
-  return {
-    lights: { items: withRanks(setup.lights, Object.fromEntries(order.map((id) => [id, put[id]!]))) },
-    flags: { items: withRanks(setup.flags, before) },
-  };
+  return { ids, lights: put, flags: before };
+}
+
+/** The lights of a setup that a hand has locked, and the flags that stand before them. */
+function lockedOf({ lights, flags }: Setup): Pick<KitRig, 'lights' | 'flags'> {
+  const kept = Object.entries(lights.items).filter(([, light]) => light.locked),
+    is = new Set(kept.map(([id]) => id));
+  const before = Object.entries(flags.items).flatMap(([id, flag]) => {
+    const left = flag.lights.filter((l) => is.has(l));
+    return left.length ? [[id, { ...flag, lights: left }] as const] : [];
+  });
+  return { lights: { items: Object.fromEntries(kept) }, flags: { items: Object.fromEntries(before) } };
 }
 
 /**
  * Puts a kit on a setup: places, sizes, stage and cameras in heights of this head, light such that what arrives at it stays, the exposure along with
- * the lights. Beside lights that are there, the kit's are brought to this setup's exposure instead. The floor stays.
- * @returns what it changes, one patch, and what met a limit, in words
+ * the lights. Beside lights that are there, the kit's are brought to this setup's exposure instead. The floor and lights that are locked stay.
+ * @returns what it changes, one patch; what met a limit, in words; under which id its key stands now
  */
-export function putKit(setup: Setup, kit: Kit, { parts = partsOf(kit), how, letters = '' }: PutWish): { patch: Patch; short: string[] } {
+export function putKit(
+  setup: Setup,
+  kit: Kit,
+  { parts = partsOf(kit), how, letters = '' }: PutWish,
+): { patch: Patch; short: string[]; key: string | undefined } {
   const head = setupHead(setup),
     scaling = new Scaling(head.headHeight / NO_HEAD.headHeight);
   const { rig, stage, cameras, look, targets } = kit.parts;
   const has = (part: KitPart) => parts.includes(part);
-  let to: Setup = setup;
+  let to: Setup = setup,
+    key: string | undefined;
   if (rig && has('rig')) {
     // a stop of exposure is a factor of two
     const level = how === 'merge' ? 2 ** (setup.camera.ev - rig.ev) : 1;
@@ -167,36 +179,32 @@ export function putKit(setup: Setup, kit: Kit, { parts = partsOf(kit), how, lett
       ),
     };
     const flags = { items: Object.fromEntries(Object.entries(rig.flags.items).map(([id, flag]) => [id, scaling.flag(flag)])) };
-    if (how === 'replace') to = { ...to, lights, flags, camera: { ...to.camera, ev: rig.ev } };
-    else {
-      const beside = renamed(setup, { ...rig, lights, flags }, letters);
-      to = {
-        ...to,
-        lights: { items: { ...to.lights.items, ...beside.lights.items } },
-        flags: { items: { ...to.flags.items, ...beside.flags.items } },
-      };
-    }
+    const own = renamed(setup, { lights, flags }, letters),
+      there = how === 'replace' ? lockedOf(setup) : setup;
+    to = {
+      ...to,
+      lights: { items: { ...there.lights.items, ...withRanks(there.lights, own.lights) } },
+      flags: { items: { ...there.flags.items, ...withRanks(there.flags, own.flags) } },
+      ...(how === 'replace' ? { camera: { ...to.camera, ev: rig.ev } } : {}),
+    };
+    key = own.ids.get(kit.shows?.key ?? '');
   }
   if (stage && has('stage'))
     to = { ...to, stage: { ...scaling.stage(stage.stage), floor: setup.stage.floor }, plate: stage.plate, haze: scaling.haze(stage.haze) };
   if (cameras && has('cameras')) {
     // exposure belongs to the lights
     const brighter = to.camera.ev - cameras.camera.ev;
-    const there = <C extends Setup['camera']>(camera: C): C => {
-      const moved = scaling.camera(camera, NO_HEAD, head);
-      return { ...moved, ev: clamp(moved.ev + brighter, LIMITS.ev) };
-    };
-    const kept = Object.fromEntries(Object.entries(cameras.cameras.items).map(([id, c]) => [id, there(c)]));
+    const moved = <C extends Setup['camera']>(camera: C): C => ({
+      ...scaling.camera(camera, NO_HEAD, head),
+      ev: clamp(camera.ev + brighter, LIMITS.ev),
+    });
+    const others = how === 'replace' ? { items: {} } : setup.cameras;
     const beside: Setup['cameras']['items'] = {};
-    if (how === 'merge')
-      for (const [, camera] of Object.entries(kept)) beside[freeId({ ...setup.cameras.items, ...beside }, 'camera', letters)] = camera;
-    to = {
-      ...to,
-      camera: there(cameras.camera),
-      cameras: how === 'replace' ? { items: kept } : { items: { ...setup.cameras.items, ...withRanks(setup.cameras, beside) } },
-    };
+    for (const id of orderOf(cameras.cameras))
+      beside[freeId({ ...setup.cameras.items, ...beside }, 'camera', letters)] = moved(cameras.cameras.items[id]!);
+    to = { ...to, camera: moved(cameras.camera), cameras: { items: { ...others.items, ...withRanks(others, beside) } } };
   }
   if (look && has('look')) to = { ...to, look };
   if (targets && has('targets')) to = { ...to, targets };
-  return { patch: diff(setup, to), short: [...scaling.short] };
+  return { patch: diff(setup, to), short: [...scaling.short], key };
 }

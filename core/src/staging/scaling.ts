@@ -115,7 +115,8 @@ export class Scaling {
    * N / k (thin lens: the blur's angle is the opening over the distance).
    */
   camera<C extends Camera>(camera: C, from: Frame, to: Frame): C {
-    const there = (p: Vec3): Vec3 => fromHead(to, toHead(from, p).map((v) => v * this.k) as Vec3).map((v) => Number(v.toFixed(6))) as Vec3;
+    const there = (p: Vec3): Vec3 =>
+      fromHead(to, toHead(from, p).map((v) => v * this.k) as Vec3).map((v) => Number(v.toFixed(6)) + 0) as Vec3;
     const { fNumber, focus } = camera.lens;
     return {
       ...camera,

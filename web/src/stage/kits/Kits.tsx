@@ -1,14 +1,19 @@
 import { KIT_PARTS, partsOf, type Kit, type KitPart } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
+import { useVirtualizer } from '@tanstack/react-virtual';
 import { PackagePlus, Search, Trash2, X } from 'lucide-react';
-import { useDeferredValue, useState } from 'react';
+import { useDeferredValue, useRef, useState } from 'react';
 import { api } from '../../api/client.ts';
 import { useRemoval } from '../../parts/removal.ts';
 import { useStage, useView } from '../context.ts';
 import { KeepKit, KITS } from './KeepKit.tsx';
 import { KitPlan } from './KitPlan.tsx';
-import { usePutting, type Putting } from './putting.ts';
+import { fitOf, usePutting, type Putting } from './putting.ts';
 import { chosenParts, PART_WORDS, partWords, showsWords } from './words.ts';
+
+/** Width of a card and the room between two, px. */
+const CARD = 320,
+  GAP = 12;
 
 interface CardProps {
   id: string;
@@ -26,7 +31,7 @@ function Card({ id, name, parts, how, busy, put }: CardProps) {
   const of = kit ? chosenParts(parts, partsOf(kit)) : [];
   const shows = kit ? showsWords(kit) : '';
   return (
-    <li className="flex w-80 shrink-0 gap-3 rounded border hairline bg-base-200 p-2" data-testid={`kit-${name}`}>
+    <article className="flex h-28 gap-3 rounded border hairline bg-base-200 p-2" aria-label={name} data-testid={`kit-${name}`}>
       {kit ? <KitPlan kit={kit} /> : <i className="size-21 shrink-0 rounded bg-base-300" />}
       <div className="flex min-w-0 flex-1 flex-col">
         <div className="flex items-center gap-1">
@@ -55,16 +60,16 @@ function Card({ id, name, parts, how, busy, put }: CardProps) {
         </p>
         <div className="mt-auto flex gap-1">
           <button
-            className="btn btn-xs"
+            className="btn btn-xs bg-base-300"
             disabled={!kit || of.length === 0 || busy}
             aria-label={`Put ${name} on`}
             onClick={() => kit && put(kit, { parts: of, how, fit: false })}
           >
             Put on
           </button>
-          {kit?.shows?.pattern && of.includes('rig') && (
+          {kit && fitOf(kit) && of.includes('rig') && (
             <button
-              className="btn btn-xs"
+              className="btn btn-xs bg-base-300"
               disabled={busy}
               aria-label={`Put ${name} on, fitted to this face`}
               title={`Put on, then moved until this face shows ${shows}`}
@@ -75,7 +80,30 @@ function Card({ id, name, parts, how, busy, put }: CardProps) {
           )}
         </div>
       </div>
-    </li>
+    </article>
+  );
+}
+
+/** The kits side by side: only those in sight are asked for. */
+function Strip({ kits, ...given }: { kits: readonly { id: string; name: string }[] } & Omit<CardProps, 'id' | 'name'>) {
+  'use no memo'; // the virtualizer is one object that changes within
+  const scroller = useRef<HTMLUListElement>(null);
+  const along = useVirtualizer({
+    count: kits.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => CARD + GAP,
+    horizontal: true,
+    overscan: 1,
+  });
+  return (
+    <ul ref={scroller} className="relative h-34 overflow-x-auto" tabIndex={0} aria-label={`${kits.length} kits that are kept`}>
+      <li aria-hidden style={{ width: along.getTotalSize() + GAP, height: 1 }} />
+      {along.getVirtualItems().map(({ index, start }) => (
+        <li key={kits[index]!.id} className="absolute top-3" style={{ left: start + GAP, width: CARD }}>
+          <Card id={kits[index]!.id} name={kits[index]!.name} {...given} />
+        </li>
+      ))}
+    </ul>
   );
 }
 
@@ -95,7 +123,10 @@ function OpenKits() {
       aria-label="Kits"
       className="fixed inset-x-0 bottom-0 z-30 flex flex-col border-t hairline bg-base-100 shadow-2xl"
       onKeyDown={(e) => {
-        if (e.key === 'Escape') close();
+        if (e.key !== 'Escape') return;
+        // what is shown and not decided yet stays: it has its own way to be left
+        e.stopPropagation();
+        close();
       }}
     >
       <header className="flex items-center gap-3 border-b hairline px-3 py-1.5">
@@ -104,7 +135,7 @@ function OpenKits() {
           <Search size={12} aria-hidden />
           <input value={find} onChange={(e) => setFind(e.target.value)} placeholder="Find a kit" aria-label="Find a kit" />
         </label>
-        <fieldset className="flex items-center gap-3">
+        <fieldset className="flex min-w-0 items-center gap-3 whitespace-nowrap">
           <legend className="sr-only">What of a kit is taken</legend>
           <span className="quiet">take its</span>
           {KIT_PARTS.map((part) => (
@@ -144,11 +175,7 @@ function OpenKits() {
       </header>
       {keeping && <KeepKit done={() => setKeeping(false)} />}
       {kits?.length ? (
-        <ul className="flex gap-2 overflow-x-auto p-3" tabIndex={0} aria-label="Kits that are kept">
-          {kits.map(({ id, name }) => (
-            <Card key={id} id={id} name={name} parts={parts} how={how} busy={busy} put={put} />
-          ))}
-        </ul>
+        <Strip kits={kits} parts={parts} how={how} busy={busy} put={put} />
       ) : (
         <p className="quiet px-3 py-8 text-center">
           {list.error
