@@ -3,7 +3,9 @@ import { spawnSync } from 'node:child_process';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { root } from './lib/paths.mjs';
+import { ensureSecondReaders } from './lib/second-readers.mjs';
 
+ensureSecondReaders();
 const jest = createRequire(import.meta.url).resolve('jest/bin/jest');
 const run = spawnSync(
   process.execPath,

@@ -18,8 +18,10 @@ import {
   patchSchema,
   problemSchema,
   PROBLEM,
+  proofChangeSchema,
   proofListSchema,
   proofSchema,
+  proofWishSchema,
   kitRecordSchema,
   recipeRecordSchema,
   requestIdSchema,
@@ -163,8 +165,20 @@ export function openApiDocument(version: string): object {
       '/api/recipes/{id}/restore': {
         post: operation('Brings an intention back', { '200': json(recipeRecordSchema, 'Here again') }, { requestParams: byId }),
       },
+      '/api/proofs': {
+        get: operation(
+          'A page of the proofs of all setups, without their documents',
+          { '200': json(proofListSchema, 'The latest first') },
+          { requestParams: { query: proofWishSchema } },
+        ),
+      },
       '/api/proofs/{id}': {
         get: operation('A proof with its document', { '200': json(proofSchema, 'The proof') }, { requestParams: byId }),
+        patch: operation(
+          'Changes what is said about a proof: name, notes, pins',
+          { '200': json(proofSchema, 'Kept') },
+          { requestParams: byId, requestBody: { content: { 'application/merge-patch+json': { schema: proofChangeSchema } } } },
+        ),
         delete: operation('Throws a proof away; it can be had back', { '204': { description: 'Gone' } }, { requestParams: byId }),
       },
       '/api/proofs/{id}/restore': {

@@ -1,4 +1,4 @@
-import { kitSchema, recipeSchema, setupSchema } from '@plinket/core';
+import { keptReadingSchema, kitSchema, MOST_PINS, pinSchema, recipeSchema, setupSchema } from '@plinket/core';
 import { z } from 'zod';
 
 // What web and server say to each other. Everything that crosses is one of these.
@@ -105,17 +105,34 @@ export const lightFileSchema = z.discriminatedUnion('kind', [
 ]);
 /** A look-up table that has been read and kept. */
 export const cubeSchema = z.object({ sha256: sha256Schema, title: z.string(), size: z.number().int() });
+const proofName = z.string().trim().min(1).max(120),
+  proofNotes = z.string().max(4000),
+  pins = z.array(pinSchema).max(MOST_PINS);
 export const proofSummarySchema = z.object({
   id: idSchema,
   setupId: idSchema,
+  /** What its setup is called today. */
+  setupName: z.string(),
   name: z.string(),
   picture: sha256Schema,
   width: z.number().int(),
   height: z.number().int(),
+  /** What was read of the face in it, where it was read. */
+  reading: keptReadingSchema.optional(),
   createdAt: iso,
 });
-export const proofSchema = proofSummarySchema.extend({ document: setupSchema });
+export const proofSchema = proofSummarySchema.extend({ document: setupSchema, notes: proofNotes, pins });
 export const proofListSchema = pageSchema(proofSummarySchema);
+/** Which proofs: words of its name, notes, setup and characters; one setup's; one pattern's; one character's (SHA-256). */
+export const proofWishSchema = listWishSchema.extend({
+  setup: idSchema.optional(),
+  pattern: z.string().max(40).optional(),
+  character: sha256Schema.optional(),
+});
+/** What may be changed of a proof: what is said about it. */
+export const proofChangeSchema = z
+  .strictObject({ name: proofName.optional(), notes: proofNotes.optional(), pins: pins.optional() })
+  .refine((change) => Object.keys(change).length > 0, 'name, notes or pins must be given');
 export const healthSchema = z.object({ name: z.literal('plinket'), database: z.enum(['up', 'down']), version: z.string() });
 
 export type Problem = z.infer<typeof problemSchema>;
@@ -134,6 +151,8 @@ export type CubeRecord = z.infer<typeof cubeSchema>;
 export type LightFileRecord = z.infer<typeof lightFileSchema>;
 export type ProofSummary = z.infer<typeof proofSummarySchema>;
 export type ProofList = z.infer<typeof proofListSchema>;
+export type ProofWish = z.input<typeof proofWishSchema>;
+export type ProofChange = z.infer<typeof proofChangeSchema>;
 export type Proof = z.infer<typeof proofSchema>;
 export type Health = z.infer<typeof healthSchema>;
 

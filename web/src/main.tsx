@@ -6,6 +6,7 @@ import { createBrowserRouter, Link, RouterProvider } from 'react-router';
 import { Toaster } from 'sonner';
 import { Broken } from './parts/Broken.tsx';
 import { Empty } from './parts/Empty.tsx';
+import { ProofsPage } from './proofs/ProofsPage.tsx';
 import { CallSheetPage } from './sheet/CallSheetPage.tsx';
 import { StagePage } from './stage/StagePage.tsx';
 
@@ -14,6 +15,7 @@ const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFo
 const router = createBrowserRouter([
   { path: '/', element: <CallSheetPage />, errorElement: <Broken /> },
   { path: '/setup/:id', element: <StagePage />, errorElement: <Broken /> },
+  { path: '/proofs', element: <ProofsPage />, errorElement: <Broken /> },
   {
     path: '*',
     element: (

@@ -14,3 +14,4 @@ export * from './pattern.ts';
 export * from './seen.ts';
 export * from './catchlight.ts';
 export * from './reading.ts';
+export * from './kept.ts';

@@ -13,5 +13,6 @@ export { KnownColours } from './known-colours.ts';
 export * from './picture.ts';
 export { pickAt, type Picked } from './pick.ts';
 export type { FilmSource, Shown } from './source.ts';
+export * from './difference.ts';
 export * from './seen.ts';
 export * from './set-seen.ts';

@@ -3,7 +3,7 @@ import { decode } from 'fast-png';
 import { FloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { panelLight, setupWith } from '../testing/setups.ts';
-import { readPngSetup, SETUP_KEYWORD, writeExr, writePng } from './index.ts';
+import { READING_KEYWORD, readingText, readPngReading, readPngSetup, SETUP_KEYWORD, writeExr, writePng } from './index.ts';
 
 describe('PNG with its setup inside', () => {
   const rgba = Uint8ClampedArray.from({ length: 6 * 4 * 4 }, (_, i) => (i * 7) % 256);
@@ -19,6 +19,15 @@ describe('PNG with its setup inside', () => {
     expect(readPngSetup(writePng(6, 4, rgba))).toBeUndefined();
     expect(() => readPngSetup(writePng(6, 4, rgba, { ...setup, name: '' }))).toThrow('name');
     expect(() => readPngSetup(Uint8Array.from([1, 2, 3]))).toThrow();
+  });
+  it('carries what was read of the face; one that cannot be read is none', () => {
+    const reading = { pattern: 'loop', ratio: 3.5, catchlights: [{ light: 'Schlüssel', hour: 10 }] };
+    const png = writePng(6, 4, rgba, setup, readingText(reading));
+    expect(readPngReading(png)).toEqual(reading);
+    expect(readPngSetup(png)).toEqual(setup);
+    for (const wrong of ['{', '{"ratio": -1, "catchlights": []}', '{"catchlights": [{"light": "a", "hour": 13}]}'])
+      expect(readPngReading(writePng(6, 4, rgba, setup, { [READING_KEYWORD]: wrong }))).toBeUndefined();
+    expect(readPngReading(writePng(6, 4, rgba, setup))).toBeUndefined();
   });
 });
 

@@ -11,3 +11,4 @@ export * from './glb/index.ts';
 export * from './png/index.ts';
 export * from './light-files.ts';
 export * from './usd/index.ts';
+export * from './paper/index.ts';

@@ -16,6 +16,7 @@ export * from './reach.ts';
 export * from './catcher.ts';
 export * from './schema.ts';
 export * from './kit.ts';
+export * from './proof.ts';
 export * from './parse.ts';
 export * from './landmark-names.ts';
 export * from './landmarks.ts';

@@ -12,3 +12,4 @@ export * from './stages.ts';
 export * from './reach.ts';
 export { togetherPatch } from './together.ts';
 export * from './catcher.ts';
+export * from './parts.ts';

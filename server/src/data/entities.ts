@@ -1,5 +1,5 @@
 import { EntitySchema } from 'typeorm';
-import type { Patch, Setup } from '@plinket/core';
+import type { KeptReading, Patch, Pin, Setup } from '@plinket/core';
 
 /** What a document is; kits and sequences are to stand beside setups and intentions of one's own. */
 export type DocumentKind = 'setup' | 'recipe' | 'kit';
@@ -61,6 +61,10 @@ export interface ProofRow {
   width: number;
   height: number;
   document: Setup;
+  /** Of the face in it, where it was read. */
+  reading: KeptReading | null;
+  notes: string;
+  pins: Pin[];
   createdAt: Date;
   deletedAt: Date | null;
 }
@@ -138,6 +142,9 @@ export const ProofEntity = new EntitySchema<ProofRow>({
     width: { type: 'int' },
     height: { type: 'int' },
     document: { type: 'jsonb' },
+    reading: { type: 'jsonb', nullable: true },
+    notes: { type: 'text', default: '' },
+    pins: { type: 'jsonb', default: [] },
     createdAt: { ...now, name: 'created_at', createDate: true },
     deletedAt,
   },

@@ -97,3 +97,18 @@ export class Snapshots1798000000000 implements MigrationInterface {
     await q.query('ALTER TABLE document_patch DROP snapshot');
   }
 }
+
+/** What a proof keeps beside picture and setup; proofs of all setups are listed together. */
+export class Proofs1799000000000 implements MigrationInterface {
+  readonly name = 'Proofs1799000000000';
+
+  async up(q: QueryRunner): Promise<void> {
+    await q.query("ALTER TABLE proof ADD reading jsonb, ADD notes text NOT NULL DEFAULT '', ADD pins jsonb NOT NULL DEFAULT '[]'");
+    await q.query('CREATE INDEX proof_latest ON proof (created_at DESC, id DESC) WHERE deleted_at IS NULL');
+  }
+
+  async down(q: QueryRunner): Promise<void> {
+    await q.query('DROP INDEX proof_latest');
+    await q.query('ALTER TABLE proof DROP reading, DROP notes, DROP pins');
+  }
+}

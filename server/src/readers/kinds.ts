@@ -2,6 +2,7 @@ import {
   inspectLightFile,
   readCube,
   readGlb,
+  readPngReading,
   readPngSetup,
   CubeError,
   ImportError,
@@ -9,6 +10,7 @@ import {
   pngSize,
   SetupError,
   type LightFileReport,
+  type KeptReading,
   type Setup,
 } from '@plinket/core';
 import { readFileSync } from 'node:fs';
@@ -23,7 +25,7 @@ export interface Reports {
   character: { name: string; triangles: number; width: number; height: number; depth: number };
   light: LightFileReport;
   cube: { title: string; size: number };
-  proof: { width: number; height: number; document: Setup };
+  proof: { width: number; height: number; document: Setup; reading: KeptReading | undefined };
 }
 export type ReaderKind = keyof Reports;
 
@@ -73,7 +75,8 @@ async function proof(bytes: Uint8Array): Promise<Reports['proof']> {
   if (!document) throw new Unreadable('invalid', 'the PNG carries no setup');
   const [wrong] = jsonProblems(document);
   if (wrong) throw new Unreadable('invalid', `${wrong.field}: ${wrong.reason}`);
-  return { ...pngSize(bytes), document };
+  const reading = readPngReading(bytes);
+  return { ...pngSize(bytes), document, reading: reading && jsonProblems(reading).length === 0 ? reading : undefined };
 }
 
 /** Every reader of the server. Each runs in a thread of its own, never on the one that answers. */

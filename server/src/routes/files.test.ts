@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, statSync, utimesSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { dome, writePng } from '@plinket/core';
+import { dome, readingText, writePng } from '@plinket/core';
 import { MAX_ORIGINALS } from '@plinket/contract';
 import { TooLarge, type BlobStore } from '../data/blobs.ts';
 import { neededBlobs, tidy } from '../services/upkeep.ts';
@@ -115,6 +115,68 @@ describe('proofs', () => {
     });
     expect(problem(await send(id, Buffer.from('not a picture')), 422).detail).toContain('not a PNG');
     problem(await send(NOWHERE, png()), 404);
+  });
+});
+
+describe('all proofs', () => {
+  const reading = { pattern: 'loop', ratio: 3, catchlights: [] };
+  const kept = async (id: string, name: string, read?: typeof reading) =>
+    (
+      await server
+        .api()
+        .post(`/api/setups/${id}/proofs?name=${name}`)
+        .set('Content-Type', 'image/png')
+        .send(Buffer.from(writePng(4, 5, new Uint8Array(80), server.setup, readingText(read))))
+        .expect(201)
+    ).body as { id: string; createdAt: string };
+  const names = async (query: string) =>
+    ((await server.api().get(`/api/proofs?${query}`).expect(200)).body as { items: { name: string; setupName: string }[] }).items.map(
+      (p) => p.name,
+    );
+
+  it('are found by words, setup, pattern and character, the latest first, page by page', async () => {
+    const one = await server.created({ name: 'Lamp room' }),
+      other = await server.created({ name: 'Cellar' });
+    await kept(one.id, 'Early', reading);
+    await kept(one.id, 'Late');
+    await kept(other.id, 'Elsewhere', { ...reading, pattern: 'split' });
+    expect((await names('')).slice(0, 3)).toEqual(['Elsewhere', 'Late', 'Early']);
+    expect(await names('search=lamp')).toEqual(['Late', 'Early']);
+    expect(await names(`setup=${other.id}`)).toEqual(['Elsewhere']);
+    expect(await names('pattern=loop')).toEqual(['Early']);
+    expect((await names(`character=${keeperSha}`)).length).toBeGreaterThanOrEqual(3);
+    expect(await names(`character=${'0'.repeat(64)}`)).toEqual([]);
+    const first = (await server.api().get('/api/proofs?search=lamp&limit=1')).body as { next: string };
+    expect(await names(`search=lamp&limit=1&cursor=${first.next}`)).toEqual(['Early']);
+    problem(await server.api().get('/api/proofs?character=keeper'), 422);
+  });
+
+  it('keep what is said of them; picture, setup and reading stay what they were', async () => {
+    const { id: setup } = await server.created({ name: 'Said' });
+    const { id } = await kept(setup, 'Mute', reading);
+    const change = { name: 'Told', notes: 'more rim', pins: [{ at: [0.5, 0.25], text: 'brow' }] };
+    const { body } = await server.api().patch(`/api/proofs/${id}`).send(change).expect(200);
+    expect(body).toMatchObject({ ...change, reading, setupName: 'Said', width: 4 });
+    expect((await server.api().get(`/api/proofs/${id}`)).body).toEqual(body);
+    expect(await names('search=more rim')).toEqual(['Told']);
+    const refused = (wrong: object) => server.api().patch(`/api/proofs/${id}`).send(wrong);
+    for (const wrong of [
+      {},
+      { name: ' ' },
+      { pins: [{ at: [2, 0], text: 'x' }] },
+      { pins: [{ at: [0, 0], text: '' }] },
+      { picture: keeperSha },
+    ])
+      problem(await refused(wrong), 422);
+    expect((await server.api().get(`/api/proofs/${id}`)).body).toEqual(body);
+    problem(await server.api().patch(`/api/proofs/${NOWHERE}`).send({ notes: 'x' }), 404);
+  });
+
+  it('of a setup that was thrown away are there still', async () => {
+    const { id } = await server.created({ name: 'Gone since' });
+    await kept(id, 'Stays');
+    await server.api().delete(`/api/setups/${id}`).expect(204);
+    expect(await names('search=gone since')).toEqual(['Stays']);
   });
 });
 

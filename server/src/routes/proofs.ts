@@ -1,4 +1,4 @@
-import { listWishSchema, MAX_PICTURE_BYTES } from '@plinket/contract';
+import { listWishSchema, MAX_PICTURE_BYTES, proofChangeSchema, proofWishSchema } from '@plinket/contract';
 import { Router } from 'express';
 import type { BlobStore } from '../data/blobs.ts';
 import { idOf, inTime, nameOf, read, route } from '../door/route.ts';
@@ -6,12 +6,18 @@ import { upload } from '../door/upload.ts';
 import type { FileService } from '../services/files.ts';
 import type { ProofService } from '../services/proofs.ts';
 
+const NOT_LISTED = 'The list cannot be shown.';
+
 export function proofRoutes(proofs: ProofService, files: FileService, blobs: BlobStore): Router {
   const router = Router();
   router
     .route('/setups/:id/proofs')
     .get(
-      route(async (req) => ({ body: await inTime(proofs.list(idOf(req), read(listWishSchema, req.query, 'The list cannot be shown.'))) })),
+      route(async (req) => {
+        const setup = idOf(req);
+        await inTime(proofs.setup(setup));
+        return { body: await inTime(proofs.list({ ...read(listWishSchema, req.query, NOT_LISTED), setup })) };
+      }),
     )
     .post(
       route(async (req) => {
@@ -25,9 +31,19 @@ export function proofRoutes(proofs: ProofService, files: FileService, blobs: Blo
         return { status: 201, body };
       }),
     );
+  router.get(
+    '/proofs',
+    route(async (req) => ({ body: await inTime(proofs.list(read(proofWishSchema, req.query, NOT_LISTED))) })),
+  );
   router
     .route('/proofs/:id')
     .get(route(async (req) => ({ body: await inTime(proofs.get(idOf(req))) })))
+    .patch(
+      route(async (req) => {
+        const id = idOf(req);
+        return { body: await inTime(proofs.change(id, read(proofChangeSchema, req.body, 'The proof was not changed.'))) };
+      }),
+    )
     .delete(
       route(async (req) => {
         await inTime(proofs.remove(idOf(req)));

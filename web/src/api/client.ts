@@ -3,6 +3,7 @@ import {
   assetSchema,
   cubeSchema,
   healthSchema,
+  historySchema,
   lightFileSchema,
   originalSchema,
   problemSchema,
@@ -21,8 +22,11 @@ import {
   type ListWish,
   type OriginalRecord,
   type Problem,
+  type History,
   type Proof,
+  type ProofChange,
   type ProofList,
+  type ProofWish,
   type RecipeRecord,
   type SetupList,
   type SetupRecord,
@@ -89,7 +93,7 @@ async function read<T extends z.ZodType>(schema: T, asked: Promise<Response>): P
   return schema.parse(body);
 }
 
-const query = (wish: ListWish): string => {
+const query = (wish: ProofWish): string => {
   const given = Object.entries(wish).filter(([, v]) => v !== undefined && v !== '');
   return given.length ? `?${new URLSearchParams(given.map(([k, v]) => [k, String(v)]))}` : '';
 };
@@ -176,6 +180,20 @@ export const api = {
       }),
     ),
   proofs: (id: string, wish: ListWish = {}): Promise<ProofList> => read(proofListSchema, call(`/setups/${id}/proofs${query(wish)}`)),
+  allProofs: (wish: ProofWish = {}): Promise<ProofList> => read(proofListSchema, call(`/proofs${query(wish)}`)),
+  changeProof: (id: string, change: ProofChange): Promise<Proof> =>
+    read(
+      proofSchema,
+      call(`/proofs/${id}`, {
+        method: 'PATCH',
+        headers: { 'Content-Type': 'application/merge-patch+json' },
+        body: JSON.stringify(change),
+      }),
+    ),
+  /** What was changed, the latest first; `before` a revision. */
+  history: (id: string, before?: number): Promise<History> =>
+    read(historySchema, call(`/setups/${id}/history${before === undefined ? '' : `?before=${before}`}`)),
+  setupAt: (id: string, revision: number): Promise<SetupRecord> => read(setupRecordSchema, call(`/setups/${id}/revisions/${revision}`)),
   proof: (id: string): Promise<Proof> => read(proofSchema, call(`/proofs/${id}`)),
   addProof: (id: string, name: string, png: ArrayBuffer): Promise<Proof> =>
     read(

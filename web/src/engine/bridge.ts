@@ -2,6 +2,7 @@ import type {
   CutOut,
   HeadFrame,
   FigureProxy,
+  KeptReading,
   PatternGrid,
   Picked,
   Placed,
@@ -131,9 +132,9 @@ export class StageEngine {
     return this.ask((request) => this.post({ type: 'head', request, asset, name, head }));
   }
 
-  /** The picture as it is now, as a PNG that carries its setup; `cut`: without what lies behind it, with alpha. */
-  exportPng(setup: Setup, cut?: CutOut): Promise<ArrayBuffer> {
-    return this.ask((request) => this.post({ type: 'export', request, setup, ...(cut ? { cut } : {}) }));
+  /** The picture as it is now, as a PNG that carries its setup and what was read in it; `cut`: without what lies behind it, with alpha. */
+  exportPng(setup: Setup, more: { cut?: CutOut; reading?: KeptReading } = {}): Promise<ArrayBuffer> {
+    return this.ask((request) => this.post({ type: 'export', request, setup, ...more }));
   }
 
   /** Everything as .usda, for other renderers, and what has no counterpart there. */

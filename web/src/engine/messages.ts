@@ -20,6 +20,7 @@ import {
   type StandIn,
   type Stance,
   type ImportWarning,
+  type KeptReading,
   type CutOut,
   type UsdRead,
   type UsdWritten,
@@ -81,7 +82,7 @@ export type ToEngine =
   | { type: 'proxy'; request: number; asset: string; name: string; pose?: Subject['pose'] }
   | { type: 'parts'; request: number; asset: string; pose?: Subject['pose']; head?: HeadFrame }
   /** The picture as it is seen, or cut out of what lies behind it. */
-  | { type: 'export'; request: number; setup: Setup; cut?: CutOut }
+  | { type: 'export'; request: number; setup: Setup; cut?: CutOut; reading?: KeptReading }
   | { type: 'contact'; request: number; setup: Setup }
   /** Everything as .usda, and what a .usda says of lights and camera. */
   | { type: 'usd-out'; request: number; setup: Setup }

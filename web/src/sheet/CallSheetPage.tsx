@@ -1,6 +1,7 @@
 import { keepPreviousData } from '@tanstack/react-query';
 import { Search } from 'lucide-react';
 import { useDeferredValue, useState } from 'react';
+import { Link } from 'react-router';
 import { api } from '../api/client.ts';
 import { Empty } from '../parts/Empty.tsx';
 import { Mark } from '../parts/Mark.tsx';
@@ -29,6 +30,9 @@ export function CallSheetPage() {
         <Mark />
         <h1 className="quiet ml-3">Call sheet</h1>
         <div className="ml-auto" />
+        <Link className="btn btn-ghost btn-sm" to="/proofs">
+          Proofs
+        </Link>
         {!empty && <Beginnings large={false} />}
         <label className="input input-sm w-56">
           <Search size={14} aria-hidden />

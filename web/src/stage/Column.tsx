@@ -1,5 +1,6 @@
 import { Columns3, PanelBottom, PanelTop, Rows2, ScanFace, type LucideIcon } from 'lucide-react';
-import { useEffect, useRef, useState, type ReactNode } from 'react';
+import { useRef, useState, type ReactNode } from 'react';
+import { useSize } from '../parts/size.ts';
 import { browserStorage } from '../parts/storage.ts';
 import { useStage, useView } from './context.ts';
 import { Diagram } from './Diagram.tsx';
@@ -39,14 +40,8 @@ function useDrawings(): [Drawings, (drawings: Drawings) => void] {
 /** The right column: PLAN, SIDE and the reading, and the sheet of what is in hand. */
 export function Column() {
   const { view } = useStage();
-  const ref = useRef<HTMLDivElement>(null);
-  const [box, setBox] = useState<Box>({ width: 420, height: 576 });
+  const [ref, box] = useSize<HTMLDivElement>({ width: 420, height: 576 });
   const [drawings, choose] = useDrawings();
-  useEffect(() => {
-    const observer = new ResizeObserver(([entry]) => setBox({ width: entry!.contentRect.width, height: entry!.contentRect.height }));
-    observer.observe(ref.current!);
-    return () => observer.disconnect();
-  }, []);
   const { plan, side, reading } = drawingBoxes(box, drawings);
   const drawing = (kind: 'plan' | 'side', size: Box | undefined) => size && <Diagram key={kind} kind={kind} {...size} />;
   const read = reading && <Reading key="reading" {...reading} top={drawings === 'both' ? BUTTONS : 0} />;

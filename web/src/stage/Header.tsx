@@ -1,8 +1,8 @@
-import { Download, Package, Redo2, Stamp, Undo2 } from 'lucide-react';
+import { Download, History as HistoryIcon, Package, Redo2, Stamp, Undo2 } from 'lucide-react';
 import { Link } from 'react-router';
 import type { SyncState } from '../document/sync.ts';
 import { Mark } from '../parts/Mark.tsx';
-import { useDoc, useStage } from './context.ts';
+import { openOrShut, useDoc, useStage } from './context.ts';
 import { FilesMenu } from './FilesMenu.tsx';
 
 const SAVE: { [state in SyncState]: string } = {
@@ -76,6 +76,14 @@ export function Header() {
       </button>
       <button
         className="btn btn-ghost btn-sm btn-square"
+        title="History: every moment of this setup, to be seen and had back"
+        aria-label="History"
+        onClick={() => view.setState(openOrShut('history'))}
+      >
+        <HistoryIcon size={15} />
+      </button>
+      <button
+        className="btn btn-ghost btn-sm btn-square"
         disabled={!redo}
         title={redo ? `Do again ${redo}` : 'Nothing to do again'}
         aria-label="Redo"
@@ -89,7 +97,7 @@ export function Header() {
       <FilesMenu />
       <button
         className="btn btn-sm"
-        onClick={() => view.setState((v) => ({ kits: !v.kits, table: false }))}
+        onClick={() => view.setState(openOrShut('kits'))}
         title="Kits: parts of setups for other characters (K)"
       >
         <Package size={14} /> Kits

@@ -1,8 +1,9 @@
 import { applyPatch, type Patch, type Setup, aimAtPatch, objectName } from '@plinket/core';
-import { lazy, Suspense, useEffect, useMemo, useRef, useState, type MouseEvent } from 'react';
+import { lazy, Suspense, useEffect, useMemo, useState, type MouseEvent } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
 import { usePages } from '../parts/pages.ts';
+import { useSize } from '../parts/size.ts';
 import { browserStorage } from '../parts/storage.ts';
 import { inHand, useDoc, useStage, useView, useViewOf } from './context.ts';
 import { useCameraHand, useLightHand } from './hands.ts';
@@ -65,14 +66,8 @@ function Guides() {
 }
 
 function useFit(aspect: number) {
-  const ref = useRef<HTMLDivElement>(null);
-  const [box, setBox] = useState({ width: 0, height: 0 });
+  const [ref, box] = useSize<HTMLDivElement>();
   const settled = useSettled(box);
-  useEffect(() => {
-    const observer = new ResizeObserver(([entry]) => setBox({ width: entry!.contentRect.width, height: entry!.contentRect.height }));
-    observer.observe(ref.current!);
-    return () => observer.disconnect();
-  }, []);
   const { width, height } = fit(box, aspect),
     film = fit(settled, aspect);
   const [budget] = useState(() => pixelBudget(browserStorage));

@@ -1,6 +1,7 @@
 import type { ProofSummary } from '@plinket/contract';
 import { diff, isEmptyPatch } from '@plinket/core';
 import { Trash2, Undo2 } from 'lucide-react';
+import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
 import { useRemoval } from '../parts/removal.ts';
@@ -53,6 +54,14 @@ function Progress() {
   );
 }
 
+/** The newest two, as the wall's address names them: the later beside the earlier. */
+const newest = (proofs: readonly ProofSummary[]): string =>
+  proofs
+    .slice(0, 2)
+    .map((p) => p.id)
+    .reverse()
+    .join(',');
+
 /** Kept looks beside the picture: see, restore, throw away. */
 export function Proofs({ proofs, loading, more }: { proofs: ProofSummary[]; loading: boolean; more: (() => void) | undefined }) {
   const { doc } = useStage();
@@ -69,11 +78,19 @@ export function Proofs({ proofs, loading, more }: { proofs: ProofSummary[]; load
       toast.error(`${proof.name} was not restored: ${(error as Error).message}`);
     }
   };
-  const removal = useRemoval(['proofs', doc.getState().id]);
+  const setup = doc.getState().id;
+  const removal = useRemoval(['proofs', setup]);
   return (
     <aside aria-label="Proofs" className="flex min-h-0 flex-col gap-2 p-3 pl-0">
       <Progress />
-      <h2 className="caps quiet mt-1 text-right">Proofs</h2>
+      <div className="mt-1 flex items-baseline justify-end gap-2">
+        <h2 className="caps quiet">Proofs</h2>
+        {proofs.length > 0 && (
+          <Link className="underline" to={`/proofs?setup=${setup}&on=${newest(proofs)}`} title="Compare them on the wall">
+            wall
+          </Link>
+        )}
+      </div>
       <ol className="flex min-h-0 flex-1 flex-col items-end gap-2 overflow-y-auto">
         {proofs.map((p) => (
           <li key={p.id} className="group relative w-20" data-testid="proof">

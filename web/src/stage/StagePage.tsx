@@ -11,6 +11,7 @@ import { UnsentShelf } from '../document/unsent.ts';
 import { StageEngine } from '../engine/bridge.ts';
 import { Empty } from '../parts/Empty.tsx';
 import { setsAlike } from '../parts/gestures.ts';
+import { save } from '../parts/save.ts';
 import { browserStorage } from '../parts/storage.ts';
 import { useBeginning } from './begin.ts';
 import { Column } from './Column.tsx';
@@ -22,7 +23,9 @@ import { Import } from './Import.tsx';
 import { useStageKeys } from './keys.ts';
 import { Commands, Help } from './Overlays.tsx';
 import { Picture } from './Picture.tsx';
+import { SetupHistory } from './history/History.tsx';
 import { Kits } from './kits/Kits.tsx';
+import { readingForProof } from './reading/face-read.ts';
 import { ReachTable } from './reach/Table.tsx';
 import { Ruler } from './Ruler.tsx';
 import { Shares } from './Shares.tsx';
@@ -102,18 +105,15 @@ function Bench({ record }: { record: SetupRecord }) {
   return opened ? <Workbench {...opened} /> : null;
 }
 
-/** Gives a file to the browser. */
-function download(blob: Blob, name: string): void {
-  const url = URL.createObjectURL(blob);
-  Object.assign(document.createElement('a'), { href: url, download: name.replace(/[^\p{L}\p{N}.]+/gu, '-') }).click();
-  setTimeout(() => URL.revokeObjectURL(url), 10_000);
-}
-
 function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>) {
   const queries = useQueryClient();
   const importing = useRef<{ choose(): void; bring(files: File[]): void }>(undefined);
   const stage = useMemo<Stage>(() => {
-    const png = () => engine.exportPng(doc.getState().setup);
+    const png = async () => {
+      const { setup } = doc.getState();
+      const reading = await readingForProof({ doc, engine, view });
+      return engine.exportPng(setup, reading && { reading });
+    };
     return {
       doc,
       engine,
@@ -133,22 +133,22 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
           })
           .catch((error: Error) => toast.error(`The proof was not kept: ${error.message}`));
       },
-      save: download,
+      save,
       downloadPng: () =>
         void png()
-          .then((bytes) => download(new Blob([bytes], { type: 'image/png' }), `${doc.getState().setup.name}.png`))
+          .then((bytes) => save(new Blob([bytes], { type: 'image/png' }), `${doc.getState().setup.name}.png`))
           .catch((error: Error) => toast.error(error.message)),
       downloadCutOut: (cut) =>
         void engine
-          .exportPng(doc.getState().setup, cut)
-          .then((bytes) => download(new Blob([bytes], { type: 'image/png' }), `${doc.getState().setup.name} ${CUT_WORDS[cut.parts]}.png`))
+          .exportPng(doc.getState().setup, { cut })
+          .then((bytes) => save(new Blob([bytes], { type: 'image/png' }), `${doc.getState().setup.name} ${CUT_WORDS[cut.parts]}.png`))
           .catch((error: Error) => toast.error(`Nothing was cut out: ${error.message}`)),
       downloadContactSheet: () => {
         const { setup } = doc.getState();
         void engine
           .contactPictures(setup)
           .then((pictures) => contactSheet(setup, pictures))
-          .then((blob) => download(blob, `${setup.name} shares.png`))
+          .then((blob) => save(blob, `${setup.name} shares.png`))
           .catch((error: Error) => toast.error(`No contact sheet: ${error.message}`));
       },
       select: (id, more = false) =>
@@ -192,6 +192,7 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
       <Import stage={stage} opener={useCallback((ways) => (importing.current = ways), [])} />
       <ReachTable />
       <Kits />
+      <SetupHistory />
       <Shelf />
       <Landmarks />
       <Help />

@@ -1,4 +1,5 @@
 import type { PointerEvent } from 'react';
+import { WipeLine } from '../parts/WipeLine.tsx';
 import { useStage, useView } from './context.ts';
 
 /** The last proof over the left part of the picture, up to a line that can be dragged or moved by the arrow keys. */
@@ -21,22 +22,7 @@ export function Wipe({ src, name }: { src: string; name: string }) {
         className="absolute inset-0 h-full w-full select-none"
         style={{ clipPath: `inset(0 ${(1 - at) * 100}% 0 0)` }}
       />
-      <div
-        role="slider"
-        tabIndex={0}
-        aria-label="Line between before and after"
-        aria-valuemin={0}
-        aria-valuemax={100}
-        aria-valuenow={Math.round(at * 100)}
-        className="absolute inset-y-0 w-px bg-white/90"
-        style={{ left: `${at * 100}%` }}
-        onKeyDown={(e) => {
-          if (e.key !== 'ArrowLeft' && e.key !== 'ArrowRight') return;
-          e.preventDefault();
-          e.stopPropagation();
-          set(at + (e.key === 'ArrowLeft' ? -0.02 : 0.02));
-        }}
-      />
+      <WipeLine at={at} onAt={set} label="Line between before and after" />
       <span className="absolute bottom-1 left-1 rounded-sm bg-black/60 px-1 text-2xs text-white">{name}</span>
       <span className="absolute right-1 bottom-1 rounded-sm bg-black/60 px-1 text-2xs text-white">now</span>
     </div>

@@ -37,10 +37,8 @@ export interface ViewState {
   keepSize: boolean;
   /** What the next click on the picture is for. */
   picking: 'focus' | 'aim' | 'ask' | 'highlight' | 'shadow' | 'rim' | undefined;
-  /** The table of what every light reaches is open. */
-  table: boolean;
-  /** The kits are open. */
-  kits: boolean;
+  /** What lies over the lower part: the table of what every light reaches, the kits, the setup's history. */
+  panel: 'reach' | 'kits' | 'history' | undefined;
   /** The object whose lights are switched, and where in the picture it was met. */
   met: { at: Spot; object: string } | undefined;
   /** Points that were clicked or drawn for it so far. */
@@ -106,8 +104,7 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     guides: 'none',
     keepSize: false,
     picking: undefined,
-    table: false,
-    kits: false,
+    panel: undefined,
     met: undefined,
     spots: [],
     asked: undefined,
@@ -178,6 +175,11 @@ export function useViewOf<K extends keyof ViewState>(...keys: K[]): Pick<ViewSta
     useShallow((s: ViewState) => Object.fromEntries(keys.map((k) => [k, s[k]])) as Pick<ViewState, K>),
   );
 }
+
+/** Opens a panel instead of another, or shuts it. */
+export const openOrShut =
+  (panel: NonNullable<ViewState['panel']>) =>
+  (v: ViewState): Pick<ViewState, 'panel'> => ({ panel: v.panel === panel ? undefined : panel });
 
 /** All lights in hand, the selected one first. */
 export const inHand = ({ selected, also }: Pick<ViewState, 'selected' | 'also'>): string[] =>

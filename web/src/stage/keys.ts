@@ -16,7 +16,7 @@ import {
   stopsPatch,
   walkChange,
 } from '@plinket/core';
-import { inHand } from './context.ts';
+import { inHand, openOrShut } from './context.ts';
 import { soloed } from './Shares.tsx';
 import { letters } from '../parts/letters.ts';
 import { leavePreview } from './reading/placing.ts';
@@ -189,11 +189,11 @@ function stageKey(stage: Stage, e: KeyboardEvent): boolean {
       return true;
     case 't':
     case 'T':
-      view.setState((v) => ({ table: !v.table, kits: false }));
+      view.setState(openOrShut('reach'));
       return true;
     case 'k':
     case 'K':
-      view.setState((v) => ({ kits: !v.kits, table: false }));
+      view.setState(openOrShut('kits'));
       return true;
     case 'i':
     case 'I':
@@ -213,8 +213,7 @@ function stageKey(stage: Stage, e: KeyboardEvent): boolean {
         help: false,
         commands: false,
         shelf: false,
-        table: false,
-        kits: false,
+        panel: undefined,
         picking: undefined,
         spots: [],
         asked: undefined,

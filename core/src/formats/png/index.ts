@@ -1,2 +1,2 @@
-export { pngSize, readPngSetup, SETUP_KEYWORD, writePng } from './png.ts';
+export { pngSize, readingText, readPngReading, readPngSetup, READING_KEYWORD, SETUP_KEYWORD, writePng } from './png.ts';
 export { ALPHA_KEYWORD, writeCutPng } from './png.ts';

@@ -1,8 +1,10 @@
 import { encode } from 'fast-png';
-import { parseSetup, type Setup } from '../../setup/index.ts';
+import { keptReadingSchema, parseSetup, type KeptReading, type Setup } from '../../setup/index.ts';
 
 /** Keyword of the text chunk that carries the setup. */
 export const SETUP_KEYWORD = 'plinket-setup';
+/** Keyword of the one that carries what was read of the face in it. */
+export const READING_KEYWORD = 'plinket-reading';
 
 /** JSON in plain ASCII, as a tEXt chunk wants it (PNG specification, 11.3.4.3: Latin-1). */
 const asciiJson = (value: unknown): string =>
@@ -10,6 +12,10 @@ const asciiJson = (value: unknown): string =>
 
 /** Keyword of the text chunk that says how colours and alpha stand together: PNG itself means straight ones (PNG specification, 6.2). */
 export const ALPHA_KEYWORD = 'Alpha';
+
+/** A reading as the text of a chunk. */
+export const readingText = (reading: KeptReading | undefined): Record<string, string> =>
+  reading ? { [READING_KEYWORD]: asciiJson(reading) } : {};
 
 /** An RGBA picture of 8 or 16 bit as a PNG, with the setup that made it inside, and what else is said of it. */
 export function writePng(
@@ -63,15 +69,30 @@ const latin1 = (data: Uint8Array): string => {
   return out;
 };
 
+/** The JSON of a text chunk by its keyword. */
+function textOf(bytes: Uint8Array, keyword: string): unknown {
+  pngSize(bytes);
+  for (const { type, data } of chunks(bytes)) {
+    const end = type === 'tEXt' ? data.indexOf(0) : -1;
+    if (end >= 0 && latin1(data.subarray(0, end)) === keyword) return JSON.parse(latin1(data.subarray(end + 1)));
+  }
+  return undefined;
+}
+
 /**
  * The setup inside a PNG, or nothing when it carries none. The picture itself is not unpacked.
  * @throws SetupError when what it carries is not a setup; Error when the file is not a PNG, or cut off.
  */
 export function readPngSetup(bytes: Uint8Array): Setup | undefined {
-  pngSize(bytes);
-  for (const { type, data } of chunks(bytes)) {
-    const end = type === 'tEXt' ? data.indexOf(0) : -1;
-    if (end >= 0 && latin1(data.subarray(0, end)) === SETUP_KEYWORD) return parseSetup(JSON.parse(latin1(data.subarray(end + 1))));
+  const carried = textOf(bytes, SETUP_KEYWORD);
+  return carried === undefined ? undefined : parseSetup(carried);
+}
+
+/** The reading inside a PNG; nothing when it carries none, or one that cannot be read: the picture is worth keeping without. */
+export function readPngReading(bytes: Uint8Array): KeptReading | undefined {
+  try {
+    return keptReadingSchema.safeParse(textOf(bytes, READING_KEYWORD)).data;
+  } catch {
+    return undefined;
   }
-  return undefined;
 }

@@ -117,7 +117,7 @@ function OpenKits() {
   const { put, busy } = usePutting();
   const list = useQuery({ queryKey: [...KITS, 'list', search], queryFn: () => api.kits({ limit: 200, ...(search ? { search } : {}) }) });
   const kits = list.data?.items;
-  const close = () => view.setState({ kits: false });
+  const close = () => view.setState({ panel: undefined });
   return (
     <section
       aria-label="Kits"
@@ -193,5 +193,5 @@ function OpenKits() {
 
 /** The kits, while they are open: over the lower part, so that the face stays in sight. */
 export function Kits() {
-  return useView((v) => v.kits) ? <OpenKits /> : null;
+  return useView((v) => v.panel) === 'kits' ? <OpenKits /> : null;
 }

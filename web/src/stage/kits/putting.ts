@@ -4,7 +4,8 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { useGestures } from '../../parts/gestures.ts';
 import { letters } from '../../parts/letters.ts';
-import { useStage, type Stage } from '../context.ts';
+import { useStage } from '../context.ts';
+import { faceRead } from '../reading/face-read.ts';
 import { leavePreview } from '../reading/placing.ts';
 
 export interface Putting {
@@ -16,24 +17,6 @@ export interface Putting {
 
 /** Longest wait until a face that comes new has been looked at, ms. */
 const LOOKED_MS = 90_000;
-
-/** Until the engine has read the face under a wish later than `before`, the newest, or said why it cannot; or nobody waits for it any more. */
-function faceRead({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>, before: number, waits: () => boolean): Promise<void> {
-  return new Promise((resolve) => {
-    const end = () => {
-      clearTimeout(timer);
-      for (const forget of listening) forget();
-      resolve();
-    };
-    const hear = () => {
-      const { reading } = view.getState();
-      const isRead = reading && reading.wish > before && reading.wish >= engine.wish && reading.why?.kind !== 'looking';
-      if (isRead || !waits()) end();
-    };
-    const timer = setTimeout(end, LOOKED_MS);
-    const listening = [view.subscribe(hear), doc.subscribe(hear)];
-  });
-}
 
 /** The pattern that fitting a kit brings back; nothing where it has none that one light draws. */
 export const fitOf = ({ shows, parts }: Kit) =>
@@ -59,7 +42,7 @@ export function usePutting(): { put(kit: Kit, wish: Putting): void; busy: boolea
     const pattern = fitOf(kit);
     if (!fit || key === undefined || !pattern) return;
     view.setState({ preview: { gesture, text: `${said} The face is being looked at …`, reached: whole } });
-    await faceRead(stage, before, stands);
+    await faceRead(stage, { after: before, patience: LOOKED_MS, waits: stands });
     // whoever left it, or did something else meanwhile, has decided
     if (!stands()) return;
     const light = doc.getState().setup.lights.items[key]!;

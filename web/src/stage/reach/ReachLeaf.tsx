@@ -176,7 +176,7 @@ export function ReachLeaf({ id, light }: { id: string; light: Light }) {
           className="btn btn-xs btn-square ml-auto"
           aria-label="Table of all lights"
           title="What every light reaches, in one table (T)"
-          onClick={() => view.setState({ table: true })}
+          onClick={() => view.setState({ panel: 'reach' })}
         >
           <Grid3x3 size={13} />
         </button>

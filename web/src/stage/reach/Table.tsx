@@ -166,7 +166,7 @@ function OpenTable() {
   const some = useDoc((d) => inOrder(d.setup.lights).some((l) => isBounded(l.reach)));
   const [find, setFind] = useState('');
   const [bounded, setBounded] = useState(false);
-  const close = () => view.setState({ table: false });
+  const close = () => view.setState({ panel: undefined });
   return (
     <section
       aria-label="Reach"
@@ -211,5 +211,5 @@ function OpenTable() {
 
 /** The table, while it is open. */
 export function ReachTable() {
-  return useView((v) => v.table) ? <OpenTable /> : null;
+  return useView((v) => v.panel) === 'reach' ? <OpenTable /> : null;
 }
