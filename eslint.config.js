@@ -21,7 +21,7 @@ const floors = [
   ['setup'],
   ['scene'],
   ['face'],
-  ['staging', 'trace', 'words'],
+  ['staging', 'trace', 'words', 'turntable'],
   ['placing'],
   ['film'],
   ['formats'],

@@ -22,6 +22,7 @@ const BENCHES = [
   'calm',
   'import',
   'kits',
+  'turntable',
   'pose',
   'reading',
   'placing',

@@ -141,7 +141,7 @@ export class Renderer {
         bounces,
         lights: step.lights.map((id) => scene.lights.find((l) => l.id === id) as SceneLight),
         guides: step.guides,
-        ...(coarse ? { shallow: true } : {}),
+        ...(coarse || options.shallow ? { shallow: true } : {}),
         ...(clamp ? { clamp } : {}),
       });
       this.msSpent += ms;

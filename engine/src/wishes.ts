@@ -13,6 +13,8 @@ export interface RenderOptions {
   coarse: boolean;
   /** Most luminance of one indirect contribution; default: no limit. */
   clamp?: number;
+  /** Light does not go into skin: quicker, for who looks from afar. Default: it does, but in a coarse picture. */
+  shallow?: boolean;
   /**
    * A tile may rest before it has all samples once `noise` of it is below `enough` (steps of 8 bit, see `noiseOf` in core).
    */
@@ -74,7 +76,8 @@ export function startsAgain(last: Wish | undefined, { scene, options }: Wish): b
     JSON.stringify([last.scene.haze, last.scene.catchers]) !== JSON.stringify([scene.haze, scene.catchers]) ||
     was.seed !== options.seed ||
     was.bounces !== options.bounces ||
-    was.clamp !== options.clamp
+    was.clamp !== options.clamp ||
+    was.shallow !== options.shallow
   );
 }
 

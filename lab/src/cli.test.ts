@@ -4,7 +4,7 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { afterAll, beforeAll, describe, expect, it, jest } from '@jest/globals';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import {
   applyPatch,
   parseSetup,
@@ -22,26 +22,13 @@ import { PNG } from 'pngjs';
 import { FloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { panelLight, setupWith } from '../../core/src/testing/setups.ts';
-import { run } from './cli.ts';
+import { plinket } from './testing.ts';
 
 const bin = fileURLToPath(new URL('../bin/plinket.mjs', import.meta.url));
 const keeper = fileURLToPath(new URL('../../demo/assets/keeper.glb', import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), 'plinket-cli-'));
 /** The command line as a process of its own. */
 const spawned = (...args: string[]) => spawnSync(process.execPath, [bin, ...args], { encoding: 'utf8', cwd: folder });
-/** The same in this process: starting one for each takes longer than what it does. */
-async function plinket(...args: string[]): Promise<{ stdout: string; stderr: string; status: number }> {
-  const out: string[] = [],
-    wrong: string[] = [];
-  const log = jest.spyOn(console, 'log').mockImplementation((text) => void out.push(String(text))),
-    error = jest.spyOn(console, 'error').mockImplementation((text) => void wrong.push(String(text)));
-  try {
-    return { status: await run(args), stdout: out.join('\n'), stderr: wrong.join('\n') };
-  } finally {
-    log.mockRestore();
-    error.mockRestore();
-  }
-}
 const home = process.cwd();
 const digest = (file: string) =>
   createHash('sha256')

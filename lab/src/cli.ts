@@ -4,6 +4,7 @@ import { inspectCommand } from './commands/inspect.ts';
 import { probeCommand } from './commands/probe.ts';
 import { readCommand } from './commands/read.ts';
 import { renderCommand } from './commands/render.ts';
+import { turnCommand } from './commands/turn.ts';
 import { usdCommand } from './commands/usd.ts';
 import { UsageError } from './usage.ts';
 
@@ -24,6 +25,11 @@ const HELP = `plinket: light design for characters, from the command line. No se
   plinket read SETUP.json|ID [--frame N] [--samples 64] [--assets FOLDER]
       What the lights do to the face of the first figure: pattern with reasons, ratio, catchlights, as JSON and in sentences.
       --frame reads another moment of its clip, 24 a second.
+  plinket turn SETUP.json|ID --out FOLDER/name.png|exr [--size 640x360] [--samples 64] [--seed 1] [--bounces 3] [--smooth 1] [--workers N]
+               [--turning figure|camera|"camera and lights"|dome|"figure then dome"] [--frames 300] [--fps 25] [--only 1,76,100-150] [--digits 4]
+               [--movie x.mp4] [--assets FOLDER]
+      Every frame of the setup's turntable as name.0001.png …; what its plan says may be said otherwise. Begun again, it traces only frames that
+      are missing or outdated. --movie joins them, where Debian's ffmpeg is installed.
   plinket usd SETUP.json|ID --out x.usda [--assets FOLDER]
       Lights with their links, camera, meshes and surfaces for other renderers; says what has no counterpart there.
   plinket usd SETUP.json|ID --from x.usda --out y.json
@@ -37,6 +43,7 @@ const commands: Record<string, (positional: string[], options: Record<string, st
   inspect: inspectCommand,
   probe: probeCommand,
   read: readCommand,
+  turn: turnCommand,
   usd: usdCommand,
 };
 
@@ -72,6 +79,12 @@ export async function run(args: string[]): Promise<number> {
         cut: text,
         bits: text,
         premultiplied: { type: 'boolean' },
+        turning: text,
+        frames: text,
+        fps: text,
+        only: text,
+        digits: text,
+        movie: text,
         help: { type: 'boolean', short: 'h' },
       },
     });
@@ -81,7 +94,7 @@ export async function run(args: string[]): Promise<number> {
       return name || values.help ? 0 : 2;
     }
     const command = commands[name];
-    if (!command) throw new UsageError(`“${name}” is not a command; render, inspect, probe, read and usd are.`);
+    if (!command) throw new UsageError(`“${name}” is not a command; render, inspect, probe, read, turn and usd are.`);
     await command(rest, Object.fromEntries(Object.entries(values).map(([k, v]) => [k, v === undefined ? undefined : String(v)])));
     return 0;
   } catch (error) {

@@ -6,16 +6,27 @@ import { createBrowserRouter, Link, RouterProvider } from 'react-router';
 import { Toaster } from 'sonner';
 import { Broken } from './parts/Broken.tsx';
 import { Empty } from './parts/Empty.tsx';
-import { ProofsPage } from './proofs/ProofsPage.tsx';
 import { CallSheetPage } from './sheet/CallSheetPage.tsx';
-import { StagePage } from './stage/StagePage.tsx';
 
 const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false } } });
 
+/** While a page's own part of the application comes. */
+const COMING = <Empty title="Opening …" />;
+
 const router = createBrowserRouter([
   { path: '/', element: <CallSheetPage />, errorElement: <Broken /> },
-  { path: '/setup/:id', element: <StagePage />, errorElement: <Broken /> },
-  { path: '/proofs', element: <ProofsPage />, errorElement: <Broken /> },
+  {
+    path: '/setup/:id',
+    lazy: () => import('./stage/StagePage.tsx').then(({ StagePage }) => ({ Component: StagePage })),
+    hydrateFallbackElement: COMING,
+    errorElement: <Broken />,
+  },
+  {
+    path: '/proofs',
+    lazy: () => import('./proofs/ProofsPage.tsx').then(({ ProofsPage }) => ({ Component: ProofsPage })),
+    hydrateFallbackElement: COMING,
+    errorElement: <Broken />,
+  },
   {
     path: '*',
     element: (

@@ -1,9 +1,10 @@
 import { cross, DEGREE, normalize, rolled, sub } from '../math/index.ts';
-import { isCatcher, type Setup } from '../setup/index.ts';
+import { isCatcher, type Light, type Setup } from '../setup/index.ts';
 import { compileLights, NO_FILES, type LightFiles } from './lights.ts';
 import type { AssetSource } from './pieces.ts';
 import { compileGeometry } from './geometry.ts';
 import { scenePieces } from './pieces.ts';
+import { spinsOf, spunCamera, spunLight, type Turned } from './spin.ts';
 import type { Scene, SceneCamera } from './types.ts';
 
 /** How a setup is compiled beyond what it says. */
@@ -12,6 +13,8 @@ export interface CompileOptions {
   clay?: boolean;
   /** What lights name: pictures of domes, profiles, gobos. */
   files?: LightFiles;
+  /** How far things have turned about an axis. */
+  turned?: Turned;
 }
 
 /**
@@ -20,18 +23,25 @@ export interface CompileOptions {
  * @throws MissingAssetError when the file of a visible subject or of a light is not at hand.
  */
 export function compile(setup: Setup, assets: AssetSource, last?: Scene, options: CompileOptions = {}): Scene {
-  const { pieces, key } = scenePieces(setup, assets, options.clay ?? false, last?.geometry.key);
+  const { turned } = options;
+  const spins = turned && spinsOf(turned);
+  const { pieces, key } = scenePieces(setup, assets, { clay: options.clay ?? false, stage: spins?.stage }, last?.geometry.key);
   const geometry = pieces ? compileGeometry(pieces, key, last?.geometry) : last!.geometry;
   const haze = setup.haze.density > 0 ? setup.haze : undefined;
   const catchers = geometry.objects.filter((o) => isCatcher(setup.catcher, o));
   return {
     geometry,
-    camera: compileCamera(setup),
+    camera: spunCamera(compileCamera(setup), spins?.camera),
     ...(haze ? { haze } : {}),
     ...(catchers.length ? { catchers: { objects: catchers, follow: setup.catcher!.bounce || setup.catcher!.mirror } } : {}),
-    lights: compileLights(setup, options.files ?? NO_FILES),
+    lights: compileLights(setup, options.files ?? NO_FILES).map((light) =>
+      spunLight(light, isAroundAll(setup.lights.items[light.id]!) ? spins?.dome : spins?.lights),
+    ),
   };
 }
+
+/** What lights from all round, as far away as the sky: it turns with the dome. */
+const isAroundAll = ({ kind }: Light): boolean => kind === 'dome' || kind === 'sky' || kind === 'sun';
 
 /** The camera of a setup. */
 export function compileCamera(setup: Setup): SceneCamera {

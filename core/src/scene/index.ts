@@ -3,6 +3,7 @@ export * from './asset.ts';
 export * from './compile.ts';
 export { MissingAssetError, type AssetSource } from './pieces.ts';
 export * from './lights.ts';
+export * from './spin.ts';
 export * from './rig.ts';
 export * from './pose.ts';
 export { headAt } from './head-pose.ts';

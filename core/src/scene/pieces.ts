@@ -5,6 +5,7 @@ import { clayOf, isVeil, material, type Material } from '../surface/index.ts';
 import type { CharacterAsset, Part } from './asset.ts';
 import { withGaze } from './gaze.ts';
 import { partsAt } from './pose.ts';
+import { spunPoint, type Spin } from './spin.ts';
 
 /** A setup names a file that is not at hand. */
 export class MissingAssetError extends Error {
@@ -31,10 +32,16 @@ export interface Piece {
 }
 
 /**
- * Everything that stands on the stage, clear parts last, and one key for it all; no pieces when the key is `lastKey`.
+ * Everything that stands on the stage, clear parts last, and one key for it all; no pieces when the key is `lastKey`. The stage and the things on it
+ * may have turned.
  * @throws MissingAssetError
  */
-export function scenePieces(setup: Setup, assets: AssetSource, clay: boolean, lastKey?: string): { pieces?: Piece[]; key: string } {
+export function scenePieces(
+  setup: Setup,
+  assets: AssetSource,
+  { clay, stage: spin }: { clay: boolean; stage?: Spin | undefined },
+  lastKey?: string,
+): { pieces?: Piece[]; key: string } {
   const subjects = orderOf(setup.subjects)
     .map((id) => ({ id, subject: setup.subjects.items[id]! }))
     .filter(({ subject }) => subject.visible);
@@ -46,9 +53,11 @@ export function scenePieces(setup: Setup, assets: AssetSource, clay: boolean, la
     setup.stage,
     props.map(({ id, prop: { visible: _, name: _name, rank: _rank, ...rest } }) => [id, rest]),
     clay,
+    ...(spin ? [spin] : []),
   ]);
   if (key === lastKey) return { key };
   const pieces: Piece[] = [...stagePieces(setup), ...props.flatMap(({ id, prop }) => propPieces(id, prop))];
+  if (spin) for (const p of pieces) turnPiece(p, spin);
   for (const { id, subject } of subjects) {
     const asset = assets(subject.asset);
     if (!asset) throw new MissingAssetError(subject.name, subject.asset);
@@ -58,6 +67,12 @@ export function scenePieces(setup: Setup, assets: AssetSource, clay: boolean, la
   // clear parts last, so that one number tells shadow rays what to pass; parts of one group stay together
   const rank = (p: Piece) => Number(isVeil(p.material));
   return { key, pieces: pieces.sort((a, b) => rank(a) - rank(b)) };
+}
+
+/** A piece of the stage that has turned with it. */
+function turnPiece(piece: Piece, spin: Spin): void {
+  piece.stand = { angle: spin.angle * DEGREE, scale: 1, position: spunPoint([0, 0, 0], spin) };
+  piece.groupKey += JSON.stringify(spin);
 }
 
 /** Grey clay instead of a piece's own material, colours at its vertices included; what is clear stays so. */

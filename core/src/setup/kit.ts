@@ -4,12 +4,13 @@ import { z } from 'zod';
 import { flagSchema, lightSchema } from './light-schema.ts';
 import { LIMITS } from './limits.ts';
 import { rankedItems, cameraSchema, hazeSchema, keptCameraSchema, lookSchema, plateSchema, stageSchema, TARGETS } from './schema.ts';
+import { turntableSchema } from './turntable.ts';
 import { within } from './values.ts';
 
 export const KIT_VERSION = 1;
 
 /** What of a setup a kit can hold, in the order in which it is shown. */
-export const KIT_PARTS = ['rig', 'stage', 'cameras', 'look', 'targets'] as const;
+export const KIT_PARTS = ['rig', 'stage', 'cameras', 'look', 'targets', 'turntable'] as const;
 export type KitPart = (typeof KIT_PARTS)[number];
 
 /** Lights and what stands in their way, and the exposure that belongs to them. */
@@ -39,6 +40,7 @@ export const kitSchema = z.strictObject({
       cameras: kitCamerasSchema.optional(),
       look: lookSchema.optional(),
       targets: z.partialRecord(z.enum(TARGETS), within(LIMITS.target)).optional(),
+      turntable: turntableSchema.optional(),
     })
     .refine((parts) => Object.values(parts).some((p) => p !== undefined), 'a kit holds at least one part of a setup'),
 });

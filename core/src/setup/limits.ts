@@ -59,6 +59,11 @@ export const LIMITS = {
   stageHeight: [0.3, 100],
   fillet: [0, 50],
   plateReach: [0.05, 3],
+  /** Frames of one turn, and of a hold. */
+  turnFrames: [1, 10_000],
+  holdFrames: [0, 10_000],
+  /** Share of the frame. */
+  safeMargin: [0, 0.4],
   /** Millimetres. */
   focal: [4, 2000],
   sensor: [1, 200],

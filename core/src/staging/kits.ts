@@ -99,6 +99,7 @@ export function kitOf(setup: Setup, parts: readonly KitPart[], label: KitLabel):
         : {}),
       ...(has('look') ? { look: setup.look } : {}),
       ...(has('targets') && setup.targets ? { targets: setup.targets } : {}),
+      ...(has('turntable') && setup.turntable ? { turntable: setup.turntable } : {}),
     },
   };
   return { kit, left: [...left, ...scaling.short] };
@@ -162,7 +163,7 @@ export function putKit(
 ): { patch: Patch; short: string[]; key: string | undefined } {
   const head = setupHead(setup),
     scaling = new Scaling(head.headHeight / NO_HEAD.headHeight);
-  const { rig, stage, cameras, look, targets } = kit.parts;
+  const { rig, stage, cameras, look, targets, turntable } = kit.parts;
   const has = (part: KitPart) => parts.includes(part);
   let to: Setup = setup,
     key: string | undefined;
@@ -206,5 +207,6 @@ export function putKit(
   }
   if (look && has('look')) to = { ...to, look };
   if (targets && has('targets')) to = { ...to, targets };
+  if (turntable && has('turntable')) to = { ...to, turntable };
   return { patch: diff(setup, to), short: [...scaling.short], key };
 }

@@ -10,7 +10,7 @@ const FIELDS = {
   lights: ['lights', 'flags', 'targets'],
   characters: ['subjects'],
   stage: ['stage', 'plate', 'haze', 'props', 'catcher'],
-  camera: ['camera', 'cameras'],
+  camera: ['camera', 'cameras', 'turntable'],
   look: ['look'],
 } as const satisfies { [part in (typeof SETUP_PARTS)[number]]: readonly (keyof Setup)[] };
 

@@ -7,3 +7,4 @@ export type { ReadJob, ReadResult } from './read.ts';
 export { GUIDE_CHANNELS, type GuideSums } from './guides.ts';
 export { phase } from './haze.ts';
 export * from './moment.ts';
+export { atMoment } from './dimensions.ts';

@@ -19,7 +19,7 @@ const ACROSS_LEAST = 0.04,
 export interface Probes {
   /** Of each material the widths d of its three channels' profiles, metres. */
   widths: Float64Array;
-  /** Of each triangle the chance that the exit across is looked for. */
+  /** Of each triangle the chance that the exit across is looked for, once it is known; see `acrossOf`. */
   across: Float32Array;
   /** What each probe is sent for: the path that goes in, which of its exits it looks for, its cell of the blue-noise mask. */
   path: Int32Array;
@@ -53,7 +53,7 @@ export function makeProbes(capacity: number, geometry: SceneGeometry): Probes {
   );
   return {
     widths,
-    across: acrossChances(geometry, widths),
+    across: new Float32Array(geometry.triangleMaterial.length),
     path: new Int32Array(capacity),
     exit: new Uint8Array(capacity),
     cell: new Int32Array(capacity),
@@ -70,21 +70,31 @@ export function makeProbes(capacity: number, geometry: SceneGeometry): Probes {
   };
 }
 
-/** Of each triangle that light goes into the chance of the probe across, by how much its normals turn. */
-function acrossChances({ mesh, normals, materials, triangleMaterial }: SceneGeometry, widths: Float64Array): Float32Array {
-  const { positions, indices } = mesh;
-  const difference = (of: Float32Array, a: number, b: number): number =>
-    Math.hypot(of[a]! - of[b]!, of[a + 1]! - of[b + 1]!, of[a + 2]! - of[b + 2]!);
-  return Float32Array.from(triangleMaterial, (m, id) => {
-    if (materials[m]!.subsurface <= 0) return 0;
-    const widest = Math.max(widths[m * 3]!, widths[m * 3 + 1]!, widths[m * 3 + 2]!);
-    let turn = 0;
-    for (let k = 0; k < 3; k++) {
-      const a = indices[id * 3 + k]! * 3,
-        b = indices[id * 3 + ((k + 1) % 3)]! * 3,
-        length = difference(positions, a, b);
-      if (length > 0) turn = Math.max(turn, difference(normals, a, b) / length);
-    }
-    return Math.min(1, Math.max(ACROSS_LEAST, ACROSS_BY_TURN * widest * turn));
-  });
+/** How far two of these points or directions are apart. */
+function apart(of: Float32Array, a: number, b: number): number {
+  const x = of[a]! - of[b]!,
+    y = of[a + 1]! - of[b + 1]!,
+    z = of[a + 2]! - of[b + 2]!;
+  return Math.sqrt(x * x + y * y + z * z);
+}
+
+/**
+ * The chance that the exit across is looked for at a triangle that light goes into, by how much its normals turn. It is worked out when it is first
+ * asked for: a picture meets few of a figure's triangles.
+ */
+export function acrossOf({ across, widths }: Probes, { mesh, normals, triangleMaterial }: SceneGeometry, id: number): number {
+  const known = across[id]!;
+  if (known > 0) return known;
+  const { positions, indices } = mesh,
+    m = triangleMaterial[id]! * 3;
+  const widest = Math.max(widths[m]!, widths[m + 1]!, widths[m + 2]!);
+  let turn = 0;
+  for (let k = 0; k < 3; k++) {
+    const a = indices[id * 3 + k]! * 3,
+      b = indices[id * 3 + ((k + 1) % 3)]! * 3,
+      length = apart(positions, a, b);
+    if (length > 0) turn = Math.max(turn, apart(normals, a, b) / length);
+  }
+  across[id] = Math.min(1, Math.max(ACROSS_LEAST, ACROSS_BY_TURN * widest * turn));
+  return across[id]!;
 }

@@ -7,7 +7,7 @@ import { OPAQUE, UNSCATTERED, type Batch } from './batch.ts';
 import { INSIDE, stepKey } from './dimensions.ts';
 import { takeAlone } from './exits.ts';
 import type { HitCache } from './hit-cache.ts';
-import { ACROSS, ACROSS_ALONE, EXITS, makeProbes, type Probes } from './probes.ts';
+import { ACROSS, ACROSS_ALONE, acrossOf, EXITS, makeProbes, type Probes } from './probes.ts';
 import { sendProbes } from './send-probes.ts';
 
 /** Distance in the blue-noise mask, 64 wide, between exits of one path: far away in both directions. */
@@ -65,7 +65,7 @@ export class Depth {
       if (subsurface <= 0) continue;
       const cell = f.cell[i]!,
         stays = staying(f.chance[i]!, subsurface);
-      const tried = probes.across[f.triangle[i]!]!,
+      const tried = acrossOf(probes, geometry, f.triangle[i]!),
         choice = shiftedA(choices, mask, cell),
         chosen = split ? -1 : choose(choice, stays);
       for (let exit = 0; exit < EXITS; exit++) {

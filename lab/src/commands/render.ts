@@ -24,7 +24,7 @@ import {
   type SceneLight,
   type Setup,
 } from '@plinket/core';
-import { render, type FilmSet } from '@plinket/engine';
+import { render, type FilmSet, type TurnFilms } from '@plinket/engine';
 import { loadFilmMath, nodePool } from '@plinket/engine/node';
 import { loadAssets, loadLightFiles, loadSetup } from '../load.ts';
 import { positive, UsageError, whole } from '../usage.ts';
@@ -104,7 +104,7 @@ const rgb = (plane: Float32Array, c: number, factor = 1): Float32Array =>
  */
 export function exrChannels(
   setup: Setup,
-  { set }: Pick<Rendered, 'set'>,
+  { set }: { set: Pick<FilmSet, 'films' | 'guides'> | TurnFilms },
   linear: Float32Array,
   layers: string[] = [],
   alpha = alphaPlane(set.guides),
@@ -159,12 +159,18 @@ export function exrChannels(
   return channels;
 }
 
-function wishOf(options: Record<string, string | undefined>, setup: Setup, layers: string[]): RenderWish {
+/** Width and height of a picture. @throws UsageError */
+export function sizeOf(options: Record<string, string | undefined>): { width: number; height: number } {
   const size = /^(\d+)x(\d+)$/.exec(options['size'] ?? '640x360');
   if (!size) throw new UsageError(`--size ${options['size']}: width and height are needed, like 640x360.`);
   const width = Number(size[1]),
     height = Number(size[2]);
   if (width < 1 || height < 1 || width > 8192 || height > 8192) throw new UsageError('--size: from 1x1 to 8192x8192.');
+  return { width, height };
+}
+
+function wishOf(options: Record<string, string | undefined>, setup: Setup, layers: string[]): RenderWish {
+  const { width, height } = sizeOf(options);
   const only = options['share'];
   if (only !== undefined && !setup.lights.items[only])
     throw new UsageError(`--share ${only}: the setup has ${orderOf(setup.lights).join(', ')}.`);

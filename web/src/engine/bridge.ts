@@ -13,12 +13,9 @@ import type {
   UsdRead,
   UsdWritten,
 } from '@plinket/core';
-import ownUrl from '../../../kernel/build/kernel.wasm?url';
-import filmUrl from '../../../kernel/build/film.wasm?url';
-import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
-import sharedUrl from '../../../kernel/build/kernel-shared.wasm?url';
 import { Asking } from './asking.ts';
 import { RefusedFile } from './importer.ts';
+import { engineUrls } from './urls.ts';
 import type {
   AssetReport,
   CharacterReport,
@@ -57,8 +54,7 @@ export class StageEngine {
     this.worker = new Worker(new URL('./stage-worker.ts', import.meta.url), { type: 'module' });
     this.worker.onmessage = (event: MessageEvent<FromEngine>) => this.hear(event.data);
     this.worker.onerror = (event) => this.onFailure(event.message || 'The engine could not be started.');
-    const at = (url: string) => new URL(url, location.href).href;
-    this.post({ type: 'open', urls: { shared: at(sharedUrl), own: at(ownUrl), film: at(filmUrl), draco: at(dracoUrl) } });
+    this.post({ type: 'open', urls: engineUrls() });
   }
 
   /** A hand was put on something, so that its first picture finds the cores free; or let it go. */

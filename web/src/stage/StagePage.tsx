@@ -5,14 +5,11 @@ import { createRef, useCallback, useEffect, useMemo, useRef, useState } from 're
 import { Link, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { api, ApiProblem } from '../api/client.ts';
-import { listen } from '../document/live.ts';
-import { after, openDocument } from '../document/store.ts';
-import { UnsentShelf } from '../document/unsent.ts';
+import { openShared } from '../document/shared.ts';
 import { StageEngine } from '../engine/bridge.ts';
 import { Empty } from '../parts/Empty.tsx';
 import { setsAlike } from '../parts/gestures.ts';
 import { save } from '../parts/save.ts';
-import { browserStorage } from '../parts/storage.ts';
 import { useBeginning } from './begin.ts';
 import { Column } from './Column.tsx';
 import { contactSheet } from './contact.ts';
@@ -72,11 +69,9 @@ function useOpened(record: SetupRecord) {
   useEffect(() => {
     let close: (() => void) | undefined,
       left = false;
-    const shelfPorts = { storage: browserStorage, locks: navigator.locks as LockManager | undefined, newId: () => crypto.randomUUID() };
-    void UnsentShelf.open(record.id, shelfPorts).then((shelf) => {
-      if (left) return shelf.close();
-      const doc = openDocument(record, shelf, (...how) => listen(...how, { open: (url) => new EventSource(url), page: document, after })),
-        engine = new StageEngine(),
+    void openShared(record).then((doc) => {
+      if (left) return doc.close();
+      const engine = new StageEngine(),
         view = createView(orderOf(record.document.lights)[0]);
       engine.onThumbs = (thumbs) =>
         view.setState((v) => ({ thumbs: [...v.thumbs.filter(({ id }) => !thumbs.some((t) => t.id === id)), ...thumbs] }));

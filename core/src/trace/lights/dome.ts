@@ -1,5 +1,5 @@
+import { ownKey } from '../dimensions.ts';
 import { FAR } from '../../light/index.ts';
-import { textKey } from '../../math/index.ts';
 import type { SceneLight } from '../../scene/index.ts';
 import { UNSCATTERED } from '../batch.ts';
 import { HAZE_DEPTH } from '../limits.ts';
@@ -19,7 +19,7 @@ export class DomeSampler implements LightSampler {
 
   constructor(light: Extract<SceneLight, { kind: 'dome' }>) {
     this.light = light;
-    this.key = textKey(light.id);
+    this.key = ownKey(light.id);
   }
 
   aim(): void {}

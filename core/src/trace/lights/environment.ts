@@ -1,5 +1,6 @@
+import { ownKey } from '../dimensions.ts';
 import { EnvironmentView, FAR, OpticsView } from '../../light/index.ts';
-import { textKey, type Vec3 } from '../../math/index.ts';
+import type { Vec3 } from '../../math/index.ts';
 import type { SceneLight } from '../../scene/index.ts';
 import { UNSCATTERED } from '../batch.ts';
 import { isAlone, type ReachTables } from '../reach.ts';
@@ -22,7 +23,7 @@ export class EnvironmentSampler implements LightSampler {
 
   constructor(light: Extract<SceneLight, { kind: 'environment' }>) {
     this.light = light;
-    this.key = textKey(light.id);
+    this.key = ownKey(light.id);
     this.alone = isAlone(light);
     this.view = new EnvironmentView(light.environment);
     this.axes = light.axes;

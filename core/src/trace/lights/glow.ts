@@ -1,4 +1,4 @@
-import { textKey } from '../../math/index.ts';
+import { ownKey } from '../dimensions.ts';
 import { luminance } from '../../photometry/index.ts';
 import type { SceneGeometry, SceneLight } from '../../scene/index.ts';
 import { refCovers, type ObjectRef } from '../../setup/index.ts';
@@ -60,7 +60,7 @@ export class GlowSampler implements LightSampler {
 
   constructor(light: Extract<SceneLight, { kind: 'glow' | 'object' }>, geometry: SceneGeometry) {
     this.light = light;
-    this.key = textKey(light.id);
+    this.key = ownKey(light.id);
     this.alone = isAlone(light);
     this.geometry = geometry;
     this.glowing = light.kind === 'glow' ? byMaterial(geometry) : byObject(geometry, light.object);

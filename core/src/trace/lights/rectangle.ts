@@ -1,9 +1,9 @@
 import type { Shader } from '@plinket/kernel';
 import { SphericalRectangle, type Rectangle } from '../../light/index.ts';
-import { cross, dimension, length, maskWords, openDimension, scale, shiftedA, shiftedB, textKey } from '../../math/index.ts';
+import { cross, dimension, length, maskWords, openDimension, scale, shiftedA, shiftedB } from '../../math/index.ts';
 import type { SceneLight } from '../../scene/index.ts';
 import { THROUGH } from '../batch.ts';
-import { lightKey } from '../dimensions.ts';
+import { lightKey, ownKey } from '../dimensions.ts';
 import { isAlone, type ReachTables } from '../reach.ts';
 import { makeTowards, type LightSampler, type SamplerJob } from './sampler.ts';
 
@@ -27,7 +27,7 @@ export class RectangleSampler implements LightSampler {
 
   constructor(light: Extract<SceneLight, { kind: 'rectangle' }>) {
     this.light = light;
-    this.key = textKey(light.id);
+    this.key = ownKey(light.id);
     this.alone = isAlone(light);
     this.rectangle = light.rectangle;
     this.rect = new SphericalRectangle(light.rectangle);

@@ -1,5 +1,5 @@
+import { ownKey } from '../dimensions.ts';
 import { centreOf, OpticsView, viewOf, type ShapeView } from '../../light/index.ts';
-import { textKey } from '../../math/index.ts';
 import type { SceneLight } from '../../scene/index.ts';
 import { UNSCATTERED } from '../batch.ts';
 import { isAlone, type ReachTables } from '../reach.ts';
@@ -21,7 +21,7 @@ export class SourceSampler implements LightSampler {
 
   constructor(light: Extract<SceneLight, { kind: 'source' }>) {
     this.light = light;
-    this.key = textKey(light.id);
+    this.key = ownKey(light.id);
     this.alone = isAlone(light);
     this.view = viewOf(light.shape);
     this.optics = light.optics && new OpticsView(light.optics);

@@ -15,7 +15,8 @@ export function KeepKit({ done }: { done: () => void }) {
   const hasTargets = useDoc((d) => Object.keys(d.setup.targets ?? {}).length > 0);
   const [chosen, setChosen] = useState<ReadonlySet<KitPart>>(new Set(['rig']));
   const [keeping, setKeeping] = useState(false);
-  const there = KIT_PARTS.filter((p) => p !== 'targets' || hasTargets);
+  const hasTable = useDoc((d) => d.setup.turntable !== undefined);
+  const there = KIT_PARTS.filter((p) => (p !== 'targets' || hasTargets) && (p !== 'turntable' || hasTable));
   const keep = async (form: FormData) => {
     const text = (name: string) => String(form.get(name) ?? '').trim();
     const { setup } = doc.getState(),

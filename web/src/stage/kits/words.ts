@@ -7,6 +7,7 @@ export const PART_WORDS: { [part in KitPart]: string } = {
   cameras: 'cameras',
   look: 'look',
   targets: 'targets',
+  turntable: 'turntable',
 };
 
 /** The parts of a kit, of which its lights are counted: “4 lights, stage”. */

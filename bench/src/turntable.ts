@@ -1,0 +1,111 @@
+// What a frame of a turn costs against a still of the same samples: of a figure that turns, of a dome that turns, and where nothing changed.
+import { createHash } from 'node:crypto';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { applyPatch, axisOf, compile, readGlb, turnedAt, TURNTABLE_DEFAULTS, type Scene, type Setup, type Turntable } from '@plinket/core';
+import { demoSetup, keeperFile } from '@plinket/demo';
+import { render, TurnRenderer } from '@plinket/engine';
+import { loadFilmMath, nodePool } from '@plinket/engine/node';
+import { run } from '../../lab/src/cli.ts';
+import { ensureKernel } from '../../scripts/build.mjs';
+import { median, report } from './report.ts';
+
+const FRAMES = 48,
+  SIZE = { width: 320, height: 180 },
+  WORKERS = 2,
+  STILLS = 5;
+const options = { ...SIZE, samples: 4, seed: 1, bounces: 3 };
+
+await ensureKernel();
+const glb = readFileSync(keeperFile);
+const asset = await readGlb(glb, 'keeper.glb');
+const plain = demoSetup(createHash('sha256').update(glb).digest('hex'), asset.head);
+// a dome that is a picture: one that is even looks the same however it is turned
+const setup: Setup = applyPatch(plain, {
+  lights: {
+    items: {
+      dome: {
+        tilt: 40,
+        fill: {
+          kind: 'gradient',
+          stops: [
+            { elevation: -90, colour: [0.1, 0.1, 0.15] },
+            { elevation: 10, colour: [1, 0.9, 0.8] },
+          ],
+        },
+      },
+    },
+  },
+});
+const still = compile(setup, () => asset);
+const pool = nodePool({ workers: WORKERS }),
+  math = loadFilmMath();
+
+/** Seconds that frames of a plan take, from the setup on. */
+async function seconds(plan: Partial<Turntable>, frames: readonly number[]): Promise<number> {
+  const table: Turntable = { ...TURNTABLE_DEFAULTS, frames: FRAMES, ...plan };
+  const { axis } = axisOf(setup, still.geometry, table);
+  const turn = new TurnRenderer(pool, math);
+  const sceneOf = (n: number, last = still): Scene => compile(setup, () => asset, last, { turned: turnedAt(table, axis, n) });
+  const start = performance.now();
+  for await (const _ of turn.frames(frames, sceneOf, options));
+  turn.close();
+  return (performance.now() - start) / 1000;
+}
+
+/** Seconds of a still by itself: the setup compiled, its mesh brought to the workers, which have its parts, all of it traced. */
+async function oneStill(seed: number): Promise<number> {
+  const start = performance.now();
+  const set = await render(
+    compile(setup, () => asset),
+    { ...options, seed },
+    { pool, math },
+  );
+  set.close();
+  return (performance.now() - start) / 1000;
+}
+
+const all = Array.from({ length: FRAMES }, (_, i) => i + 1);
+await seconds({}, [1]);
+// in turns, so that both meet the same moods of the machine
+const stills: number[] = [],
+  figure: number[] = [],
+  domes: number[] = [];
+const part = FRAMES / STILLS;
+for (let i = 0; i < STILLS; i++) {
+  const some = all.slice(Math.round(i * part), Math.round((i + 1) * part));
+  // another seed each time: workers remember what their camera's rays met
+  stills.push(await oneStill(2 * i + 1), await oneStill(2 * i + 2));
+  figure.push((await seconds({ turning: 'figure' }, some)) / some.length);
+  domes.push((await seconds({ turning: 'dome' }, some)) / some.length);
+}
+pool.close();
+const one = median(stills),
+  mean = (v: number[]) => v.reduce((s, x) => s + x, 0) / v.length;
+
+// the command line, begun again where nothing changed
+const folder = mkdtempSync(join(tmpdir(), 'plinket-bench-'));
+writeFileSync(join(folder, 'turn.json'), JSON.stringify(setup));
+const command = [
+  'turn',
+  join(folder, 'turn.json'),
+  '--out',
+  join(folder, 'f/keeper.png'),
+  '--size',
+  '320x180',
+  '--samples',
+  '1',
+  '--frames',
+  String(FRAMES),
+];
+if ((await run([...command, '--workers', String(WORKERS)])) !== 0) throw new Error('the frames were not made');
+const again = performance.now();
+if ((await run([...command, '--workers', String(WORKERS)])) !== 0) throw new Error('the frames were not found again');
+const rerun = performance.now() - again;
+rmSync(folder, { recursive: true });
+
+report('turntable', { frame_vs_still: mean(figure) / one, dome_vs_still: mean(domes) / one, rerun_ms: rerun }, [
+  `${SIZE.width} × ${SIZE.height}, ${options.samples} samples, ${setup.name}: a still ${stills.map((s) => s.toFixed(2)).join(', ')} s`,
+  `${FRAMES} frames of the figure ${figure.map((s) => s.toFixed(2)).join(', ')} s each, of the dome ${domes.map((s) => s.toFixed(2)).join(', ')} s each`,
+]);

@@ -1,0 +1,222 @@
+import {
+  applyPatch,
+  axisOf,
+  compile,
+  compileCamera,
+  faceLightOf,
+  FaceMeter,
+  figurePoints,
+  firstInSight,
+  framesOf,
+  isWhole,
+  knownFace,
+  LEAST_TO_SMOOTH,
+  lookUp,
+  makeFaceMap,
+  missingOf,
+  named,
+  PictureMaker,
+  readLightOf,
+  safeFramePatch,
+  Smoother,
+  sweptBy,
+  touchesOf,
+  turnedAt,
+  type Scene,
+  type Setup,
+  type Turntable,
+} from '@plinket/core';
+import { TurnRenderer, type FilmMath, type Pool } from '@plinket/engine';
+import { Characters } from './characters.ts';
+import { StageFiles } from './files.ts';
+import type { EngineUrls } from './messages.ts';
+import type { FromTurn, ToTurn, TurnFrame, TurnMeasure, TurnMoment } from './turn-messages.ts';
+
+/** What the session needs of the world around it. */
+export interface TurnPorts {
+  tell(message: FromTurn, transfer?: Transferable[]): void;
+  open(urls: EngineUrls): Promise<{ pool: Pool; math: FilmMath }>;
+  load(sha256: string, what: string): Promise<Uint8Array>;
+  fetch(url: string): Promise<Uint8Array>;
+}
+
+/** Every so many-th pixel is asked whether it is clipped. */
+const SOME = 3;
+/** Pictures of the face are told so often. */
+const TOLD = 8;
+
+type Ask<T extends ToTurn['type']> = Extract<ToTurn, { type: T }>;
+
+/** What the turntable's worker does: traces frames, measures the sweep, reads the face round the turn. One thing at a time. */
+export class TurnSession {
+  private readonly ports: TurnPorts;
+  private readonly characters: Characters;
+  private readonly files: StageFiles;
+  private urls: EngineUrls | undefined;
+  private opened: Promise<{ pool: Pool; math: FilmMath }> | undefined;
+  /** Questions that were taken back. */
+  private readonly stopped = new Set<number>();
+  /** The work before: what needs the workers waits for it. */
+  private last: Promise<unknown> = Promise.resolve();
+
+  constructor(ports: TurnPorts) {
+    this.ports = ports;
+    this.characters = new Characters((sha, what) => ports.load(sha, what), { draco: () => ports.fetch(this.urls!.draco) });
+    this.files = new StageFiles(this.characters, (sha, what) => ports.load(sha, what));
+  }
+
+  hear(message: ToTurn): void {
+    switch (message.type) {
+      case 'open':
+        this.urls = message.urls;
+        this.opened = this.ports.open(message.urls);
+        this.opened.catch(() => undefined);
+        break;
+      case 'stop':
+        this.stopped.add(message.number);
+        break;
+      case 'frames':
+        this.work(message.number, () => this.frames(message));
+        break;
+      case 'measure':
+        this.work(message.number, () => this.measure(message));
+        break;
+      case 'read':
+        this.work(message.number, () => this.read(message));
+    }
+  }
+
+  /** Does one thing after the other, unless it was taken back meanwhile; what goes wrong is told. */
+  private work(number: number, run: () => Promise<void>): void {
+    const { tell } = this.ports;
+    this.last = this.last
+      .then(() => (this.stopped.has(number) ? undefined : run()))
+      .then(() => tell({ type: 'done', number }))
+      .catch((error: unknown) => tell({ type: 'failed', number, message: error instanceof Error ? error.message : String(error) }));
+  }
+
+  private sceneOf(setup: Setup, last?: Scene, turned?: ReturnType<typeof turnedAt>): Scene {
+    const options = { files: this.files.lights, ...(turned ? { turned } : {}) };
+    return compile(setup, (sha) => this.characters.known.get(sha), last, options);
+  }
+
+  private async frames({ number, setup, plan, frames, quality }: Ask<'frames'>): Promise<void> {
+    await this.files.fetch(setup);
+    const { pool, math } = await this.opened!;
+    const { tell } = this.ports;
+    const still = this.sceneOf(setup),
+      { axis } = axisOf(setup, still.geometry, plan);
+    const { width, height, samples, shallow } = quality;
+    const turn = new TurnRenderer(pool, math),
+      maker = new PictureMaker(math, { gobo: (sha) => this.files.lights.gobo(sha), cube: this.files.cube });
+    try {
+      const options = { width, height, samples, seed: 1, bounces: shallow ? 1 : 3, ...(shallow ? { shallow } : {}) };
+      const scene = (n: number, last = still) => this.sceneOf(setup, last, turnedAt(plan, axis, n));
+      for await (const { frame, films } of turn.frames(frames, scene, options)) {
+        if (this.stopped.has(number)) return;
+        if (setup.look.smooth > 0 && samples >= LEAST_TO_SMOOTH) {
+          const smoother = new Smoother(math, films.guides);
+          for (const { film } of films.films.values()) if (!film.smooth) smoother.smooth(film, samples);
+          smoother.release();
+        }
+        const picture = maker.make(films, { setup, measure: SOME });
+        const rgba = Uint8ClampedArray.from(picture.rgba).buffer;
+        const told: TurnFrame = { frame, width, height, rgba, clipped: picture.tones?.clipped ?? 0 };
+        tell({ type: 'frame', number, frame: told }, [rgba]);
+      }
+    } finally {
+      turn.close();
+    }
+  }
+
+  private async measure({ number, setup, plan }: Ask<'measure'>): Promise<void> {
+    await this.files.fetch(setup);
+    const { geometry } = this.sceneOf(setup),
+      points = figurePoints(geometry),
+      { axis, off } = axisOf(setup, geometry, plan);
+    const swept = sweptBy(points, axis, plan);
+    const camera = compileCamera(setup);
+    // of many sweeps (points that stand still) the one that reaches out most on each side
+    const touches = swept
+      .flatMap((s) => touchesOf(camera, s, plan.margin))
+      .reduce(
+        (most, t) => (t.out > (most.get(t.side)?.out ?? -Infinity) ? most.set(t.side, t) : most),
+        new Map<string, TurnMeasure['touches'][number]>(),
+      );
+    const moved = (by: 'distance' | 'lens') => {
+      const patch = safeFramePatch(setup, swept, plan.margin, by);
+      return patch && applyPatch(setup, patch).camera;
+    };
+    const position = moved('distance')?.position,
+      focal = moved('lens')?.focal;
+    const measure: TurnMeasure = {
+      off: points.length ? off : undefined,
+      touches: [...touches.values()].map(({ side, at, out }) => ({ side, at, out })),
+      ...(position ? { position } : {}),
+      ...(focal ? { focal } : {}),
+    };
+    this.ports.tell({ type: 'measured', number, measure });
+  }
+
+  /**
+   * The face all round: what turns is turned about the face instead, whose map stays, so that each angle is looked up. Shadows of the stage are not in
+   * it. @throws Error that says why there is no face to read
+   */
+  private async read({ number, setup, plan, angles }: Ask<'read'>): Promise<void> {
+    await this.files.fetch(setup);
+    const { pool } = await this.opened!;
+    const subject = firstInSight(setup);
+    if (subject === undefined) throw new Error('no figure is in sight');
+    const asset = this.characters.known.get(setup.subjects.items[subject]!.asset)!;
+    const face = knownFace(setup, subject, asset);
+    if (!isWhole(face)) throw new Error(`landmarks are missing: ${missingOf(face).join(', ')}; mark them on the Stage`);
+    const still = this.sceneOf(setup),
+      { axis } = axisOf(setup, still.geometry, plan);
+    pool.setGeometry(still.geometry);
+    const map = await makeFaceMap(pool.eyes, still.geometry, face),
+      meter = new FaceMeter(map);
+    const moments: TurnMoment[] = [];
+    for (const frame of framesRound(plan, angles)) {
+      if (this.stopped.has(number)) return;
+      const { lights, camera } = this.sceneOf(setup, still, turnedAt(plan, axis, frame));
+      const looked = lights.flatMap((light) => {
+        const of = faceLightOf(light, still.geometry);
+        return of ? [readLightOf(setup, of, lookUp(map, of))] : [];
+      });
+      const reading = meter.read(looked, camera);
+      const pattern = named(reading.byKey)?.pattern;
+      moments.push({
+        frame,
+        lit: reading.features?.lit ?? 0,
+        ...(pattern ? { pattern } : {}),
+        ...(reading.ratio ? { stops: reading.ratio.stops } : {}),
+      });
+      if (moments.length % TOLD === 0) {
+        this.ports.tell({ type: 'moments', number, moments: [...moments] });
+        // whoever wants it no more is heard
+        await new Promise((resolve) => setTimeout(resolve));
+      }
+    }
+    this.ports.tell({ type: 'moments', number, moments });
+  }
+}
+
+/** So many frames, evenly over all of a plan, the first among them. */
+export function framesRound(plan: Turntable, count: number): number[] {
+  const all = framesOf(plan),
+    some = Math.min(count, all);
+  return Array.from({ length: some }, (_, i) => 1 + Math.floor((i * all) / some));
+}
+
+/** All frames, every eighth first, then those between: a play-through can begin before all are there. */
+export function coarseToFine(all: number): number[] {
+  const out: number[] = [],
+    seen = new Set<number>();
+  for (let step = 8; step >= 1; step /= 2)
+    for (let n = 1; n <= all; n += step)
+      if (!seen.has(n)) {
+        seen.add(n);
+        out.push(n);
+      }
+  return out;
+}
