@@ -28,6 +28,12 @@ const router = createBrowserRouter([
     errorElement: <Broken />,
   },
   {
+    path: '/turntable/:id',
+    lazy: () => import('./turntable/TurntablePage.tsx').then(({ TurntablePage }) => ({ Component: TurntablePage })),
+    hydrateFallbackElement: COMING,
+    errorElement: <Broken />,
+  },
+  {
     path: '*',
     element: (
       <Empty

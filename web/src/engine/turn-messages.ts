@@ -49,13 +49,12 @@ export interface TurnMeasure {
   focal?: number;
 }
 
-/** The face at an angle of the turn. */
+/** The face at an angle of the turn; nothing is said of one that looks away. */
 export interface TurnMoment {
   frame: number;
   pattern?: Pattern;
   /** Lit to shadow side, stops. */
   stops?: number;
-  lit: number;
 }
 
 export type FromTurn =

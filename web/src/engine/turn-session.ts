@@ -42,8 +42,10 @@ export interface TurnPorts {
 
 /** Every so many-th pixel is asked whether it is clipped. */
 const SOME = 3;
-/** Pictures of the face are told so often. */
+/** What was read of the face is told every so many angles. */
 const TOLD = 8;
+/** A head that is turned away by more shows no face, degrees. */
+const AWAY = 100;
 
 type Ask<T extends ToTurn['type']> = Extract<ToTurn, { type: T }>;
 
@@ -184,13 +186,10 @@ export class TurnSession {
         return of ? [readLightOf(setup, of, lookUp(map, of))] : [];
       });
       const reading = meter.read(looked, camera);
-      const pattern = named(reading.byKey)?.pattern;
-      moments.push({
-        frame,
-        lit: reading.features?.lit ?? 0,
-        ...(pattern ? { pattern } : {}),
-        ...(reading.ratio ? { stops: reading.ratio.stops } : {}),
-      });
+      // a face that looks away from the camera is not judged
+      const seen = Math.abs(reading.turn) <= AWAY;
+      const pattern = seen && named(reading.byKey)?.pattern;
+      moments.push({ frame, ...(pattern ? { pattern } : {}), ...(seen && reading.ratio ? { stops: reading.ratio.stops } : {}) });
       if (moments.length % TOLD === 0) {
         this.ports.tell({ type: 'moments', number, moments: [...moments] });
         // whoever wants it no more is heard

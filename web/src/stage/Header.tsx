@@ -1,17 +1,9 @@
-import { Download, History as HistoryIcon, Package, Redo2, Stamp, Undo2 } from 'lucide-react';
+import { Download, History as HistoryIcon, Package, Redo2, RotateCw, Stamp, Undo2 } from 'lucide-react';
 import { Link } from 'react-router';
-import type { SyncState } from '../document/sync.ts';
 import { Mark } from '../parts/Mark.tsx';
+import { SAVE_WORDS } from '../parts/saving.ts';
 import { openOrShut, useDoc, useStage } from './context.ts';
 import { FilesMenu } from './FilesMenu.tsx';
-
-const SAVE: { [state in SyncState]: string } = {
-  idle: 'saved',
-  waiting: 'saving …',
-  sending: 'saving …',
-  offline: 'not saved yet, trying again',
-  refused: 'saved, but for what was refused',
-};
 
 export function Header() {
   const { doc, view, keepProof, downloadPng } = useStage();
@@ -63,7 +55,7 @@ export function Header() {
         data-state={save}
         title={reason}
       >
-        {SAVE[save]}
+        {SAVE_WORDS[save]}
       </span>
       <button
         className="btn btn-ghost btn-sm btn-square"
@@ -95,6 +87,14 @@ export function Header() {
         <Download size={14} /> PNG
       </button>
       <FilesMenu />
+      <Link
+        to={`/turntable/${doc.getState().id}`}
+        className="btn btn-sm btn-square"
+        title="Turntable: all round, with a safe frame, as a movie"
+        aria-label="Turntable"
+      >
+        <RotateCw size={14} />
+      </Link>
       <button
         className="btn btn-sm"
         onClick={() => view.setState(openOrShut('kits'))}

@@ -1,0 +1,90 @@
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { Heading, SelectField } from '../parts/Fields.tsx';
+import { save } from '../parts/save.ts';
+import { movieSize, secondsWords, useDoc, useRoom, useTurn, type Room } from './state.ts';
+import { planOf, playThrough, traced } from './work.ts';
+
+const HEIGHTS = ['180', '270', '360', '540', '720'],
+  SAMPLES = ['4', '8', '16', '32', '64'];
+
+/** Traces all frames in order and joins them; nothing is kept of one that was stopped. */
+async function makeMovie(room: Room, height: number, samples: number): Promise<Blob | undefined> {
+  const { MovieWriter } = await import('./movie.ts');
+  const { setup } = room.doc.getState(),
+    plan = planOf(setup),
+    size = movieSize(setup, height);
+  const writer = await MovieWriter.open(size.width, size.height, plan.fps);
+  const all = Array.from({ length: planFrames(room) }, (_, i) => i + 1);
+  // the encoder takes one after the other
+  let queue: Promise<void> = Promise.resolve();
+  const whole = await traced(room, 'movie', setup, all, { ...size, samples, shallow: false }, (frame) => {
+    queue = queue.then(() => writer.add(frame));
+    return queue;
+  });
+  if (!whole) {
+    await queue.catch(() => undefined);
+    await writer.cancel();
+    return undefined;
+  }
+  await queue;
+  return writer.finish();
+}
+
+const planFrames = ({ doc }: Room): number => {
+  const plan = planOf(doc.getState().setup);
+  return plan.before + plan.frames * (plan.turning === 'figure then dome' ? 2 : 1) + plan.after;
+};
+
+/** The movie, and the command that makes frames as files. */
+export function Movie({ frames }: { frames: number }) {
+  const room = useRoom();
+  const setup = useDoc((d) => d.setup),
+    id = useDoc((d) => d.id);
+  const { work, stills } = useTurn((t) => t);
+  const [height, setHeight] = useState('360'),
+    [samples, setSamples] = useState('16'),
+    [speed, setSpeed] = useState<number>();
+  const size = movieSize(setup, Number(height));
+  const make = () => {
+    const began = performance.now();
+    makeMovie(room, Number(height), Number(samples))
+      .then((movie) => {
+        if (!movie) return void (room.turn.getState().failed ?? toast('The movie was stopped; nothing of it is kept.'));
+        setSpeed((performance.now() - began) / frames / size.width / size.height / Number(samples));
+        save(movie, `${setup.name}.webm`);
+        void playThrough(room, false);
+        return undefined;
+      })
+      .catch((error: Error) => toast.error(`No movie was made: ${error.message}`));
+  };
+  const command = `npx plinket turn ${id} --out turn/name.png --size ${size.width}x${size.height} --samples ${samples} --movie name.mp4`;
+  return (
+    <section className="flex flex-col gap-1" aria-label="Movie">
+      <Heading>Movie</Heading>
+      <div className="grid grid-cols-2 gap-x-4">
+        <SelectField
+          label="Height"
+          value={height}
+          options={HEIGHTS.map((h) => [h, `${movieSize(setup, Number(h)).width} × ${h}`])}
+          onChange={setHeight}
+        />
+        <SelectField label="Samples" value={samples} options={SAMPLES.map((s) => [s, s])} onChange={setSamples} />
+      </div>
+      <p className="quiet text-2xs">
+        {speed === undefined
+          ? stills.size
+            ? 'How long it takes is known after the first one; eight angles tell how it looks.'
+            : 'Look at eight angles before anything long.'
+          : `about ${secondsWords((speed * frames * size.width * size.height * Number(samples)) / 1000)} by what the last one took`}
+      </p>
+      <button className="btn btn-sm self-start" disabled={work?.what === 'movie'} onClick={make}>
+        Make a WebM
+      </button>
+      <p className="quiet text-2xs">Frames as PNG or EXR files, and H.264, by the command line; begun again it goes on:</p>
+      <code className="rounded bg-base-200 p-1.5 text-2xs break-all select-all" data-testid="turn-command">
+        {command}
+      </code>
+    </section>
+  );
+}

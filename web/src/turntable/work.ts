@@ -1,0 +1,141 @@
+// What the page has its engine do, and keeps of it.
+import { framesOf, TURNTABLE_DEFAULTS, type Setup, type Turntable } from '@plinket/core';
+import { useEffect } from 'react';
+import { coarseToFine, framesRound } from '../engine/turn-session.ts';
+import type { TurnWork } from '../engine/turn-bridge.ts';
+import type { TurnFrame } from '../engine/turn-messages.ts';
+import { sizeFor, useDoc, useRoom, type Room } from './state.ts';
+
+/** Pixels and samples of the play-through, and of the eight angles. */
+const PLAY = { pixels: 11_000, samples: 2, shallow: true },
+  STILL = { pixels: 60_000, samples: 16, shallow: false };
+/** Angles that are looked at before anything long, and at which the face is read. */
+export const EIGHT = 8;
+const READ = 72;
+/** A plan that is being changed is waited for, ms. */
+const REST_MS = 500;
+/** Frames that come together are shown together, ms. */
+const SHOW_MS = 100;
+
+export const planOf = (setup: Setup): Turntable => setup.turntable ?? TURNTABLE_DEFAULTS;
+
+/** What of a setup is seen in a turn: names and notes are not. */
+const seenOf = ({ name: _, brief: _b, accepted: _a, targets: _t, turntable: _p, ...seen }: Setup): string => JSON.stringify(seen);
+
+/** Has frames traced and shows how far that is; ends without an error when it is stopped. */
+export async function traced(
+  { engine, turn }: Room,
+  what: string,
+  setup: Setup,
+  frames: readonly number[],
+  quality: { pixels?: number; width?: number; height?: number; samples: number; shallow: boolean },
+  told: (frame: TurnFrame) => void | Promise<void>,
+): Promise<boolean> {
+  turn.getState().work?.stop();
+  let done = 0,
+    stopped = false;
+  const { width, height } = quality.pixels ? sizeFor(setup, quality.pixels) : { width: quality.width!, height: quality.height! };
+  const { samples, shallow } = quality;
+  const ask = { setup, plan: planOf(setup), frames, quality: { width, height, samples, shallow } };
+  const work: TurnWork = engine.frames(ask, (frame) => {
+    done++;
+    void told(frame);
+    turn.setState((t) => (t.work?.stop === stop ? { work: { ...t.work, done } } : {}));
+  });
+  const stop = () => {
+    stopped = true;
+    work.stop();
+  };
+  turn.setState({ work: { what, done, of: frames.length, stop }, failed: undefined });
+  try {
+    await work.done;
+  } catch (error) {
+    turn.setState({ failed: (error as Error).message });
+    return false;
+  } finally {
+    turn.setState((t) => (t.work?.stop === stop ? { work: undefined } : {}));
+  }
+  return !stopped;
+}
+
+/** Keeps frames as they come, and shows several at once. */
+function gathering(
+  had: ReadonlyMap<number, TurnFrame>,
+  show: (some: ReadonlyMap<number, TurnFrame>) => void,
+): { add(frame: TurnFrame): void; flush(): void } {
+  const all = new Map(had);
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const flush = () => {
+    clearTimeout(timer);
+    timer = undefined;
+    show(new Map(all));
+  };
+  return {
+    add(frame) {
+      all.set(frame.frame, frame);
+      timer ??= setTimeout(flush, SHOW_MS);
+    },
+    flush,
+  };
+}
+
+/** The play-through: few samples, every eighth frame first, so that it plays soon; or what is missing of it, after something else was traced. */
+export async function playThrough(room: Room, anew = true): Promise<void> {
+  const { turn, doc } = room,
+    { setup } = doc.getState();
+  const all = framesOf(planOf(setup)),
+    first = Math.ceil(all / 8),
+    began = performance.now();
+  if (anew) turn.setState({ frames: new Map(), tookFirst: undefined });
+  const { frames: had } = turn.getState(),
+    wanted = coarseToFine(all).filter((n) => !had.has(n));
+  if (!wanted.length) return;
+  const kept = gathering(had, (frames) => turn.setState({ frames }));
+  let count = 0;
+  await traced(room, 'play-through', setup, wanted, PLAY, (frame) => {
+    kept.add(frame);
+    if (anew && ++count === first) {
+      kept.flush();
+      turn.setState({ tookFirst: (performance.now() - began) / 1000 });
+    }
+  });
+  kept.flush();
+}
+
+/** Eight angles in the light as it is. */
+export async function eightAngles(room: Room): Promise<void> {
+  const { turn, doc } = room,
+    { setup } = doc.getState();
+  turn.setState({ stills: new Map() });
+  const whole = await traced(room, 'eight angles', setup, framesRound(planOf(setup), EIGHT), STILL, (frame) =>
+    turn.setState((t) => ({ stills: new Map(t.stills).set(frame.frame, frame) })),
+  );
+  if (whole) void playThrough(room, false);
+}
+
+/** Measures the sweep, reads the face round the turn and begins the play-through, whenever what is seen has changed and rests. */
+export function useTurning(): void {
+  const room = useRoom();
+  const seen = useDoc((d) => seenOf(d.setup)),
+    plan = useDoc((d) => JSON.stringify(planOf(d.setup)));
+  useEffect(() => {
+    const { engine, turn, doc } = room;
+    const begun: TurnWork[] = [];
+    const timer = setTimeout(() => {
+      const { setup } = doc.getState(),
+        now = planOf(setup);
+      turn.getState().work?.stop();
+      turn.setState({ stills: new Map(), moments: [], unread: undefined });
+      begun.push(engine.measure(setup, now, (measure) => turn.setState({ measure })));
+      begun[0]!.done.catch((error: Error) => turn.setState({ failed: error.message }));
+      void playThrough(room);
+      const reading = engine.read(setup, now, READ, (moments) => turn.setState({ moments }));
+      begun.push(reading);
+      reading.done.catch((error: Error) => turn.setState({ unread: error.message }));
+    }, REST_MS);
+    return () => {
+      clearTimeout(timer);
+      for (const work of begun) work.stop();
+    };
+  }, [room, seen, plan]);
+}
