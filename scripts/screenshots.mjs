@@ -107,30 +107,7 @@ try {
   await shot('look-before-and-after');
   await view('Before');
   for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z');
-  const shelf = async (item) => {
-    await page.keyboard.press('a');
-    await page.getByTestId(`shelf-${item}`).click();
-  };
   const copies = [];
-  /** A copy of the demo without lights. */
-  const bare = async () => {
-    const { document } = await (await fetch(`${server.url}/api/setups/${setup.id}`)).json();
-    const made = await fetch(`${server.url}/api/setups`, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify({ document: { ...document, lights: { items: {} } } }),
-    });
-    const { id, revision } = await made.json();
-    copies.push(id);
-    await page.goto(`${server.url}/setup/${id}`);
-    await page.getByText('Add light').waitFor();
-    return { id, revision };
-  };
-  await bare();
-  await shelf('daylight');
-  await settle(12);
-  await page.waitForTimeout(9000);
-  await shot('sun-and-sky');
   await open('The signaller');
   await page.getByRole('tab', { name: 'Stage', exact: true }).click();
   await page.getByTestId('preset-dusk-wall').click();
@@ -263,19 +240,56 @@ try {
   await shot('kits');
   await page.getByRole('button', { name: 'Leave', exact: true }).click();
   await page.keyboard.press('Escape');
-  for (const [name, file] of [
-    ['The signaller', 'signaller'],
-    ['The lantern', 'lantern'],
-  ]) {
-    await open(name);
-    if (file === 'signaller') await page.getByRole('tab', { name: 'Character' }).click();
-    await settle(16);
-    await page.waitForTimeout(Number(process.env.REST ?? 60_000) / 2);
-    await page.keyboard.press('p');
-    await page.getByTestId('proof').first().waitFor();
-    await page.waitForTimeout(6000);
-    await shot(file);
-  }
+  // two looks of the keeper on the wall, told apart
+  await open('The keeper, first');
+  await settle(16);
+  await page.keyboard.press('p');
+  await page.getByText(/^Proof \d+ kept/).waitFor();
+  await page.keyboard.press('1');
+  for (let i = 0; i < 8; i++) await page.keyboard.press('Shift+ArrowLeft');
+  await settle(16);
+  await page.waitForTimeout(Number(process.env.REST ?? 60_000) / 4);
+  await page.keyboard.press('p');
+  await page
+    .getByText(/^Proof \d+ kept/)
+    .last()
+    .waitFor();
+  await page.getByRole('link', { name: 'wall' }).click();
+  await page.getByTestId('readings').waitFor();
+  await page.waitForTimeout(8000);
+  await shot('proofs');
+  await page.goBack();
+  await page.getByText('Add light').waitFor();
+  await page.keyboard.press('1');
+  for (let i = 0; i < 8; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.waitForTimeout(2500);
+  // his turn, within its safe frame
+  await page.getByRole('link', { name: 'Turntable' }).click();
+  await page.getByRole('button', { name: /^Distance \d/ }).click();
+  await page.getByText('All of it stays within').waitFor();
+  await view('Trace eight');
+  await page.waitForFunction(() => document.querySelectorAll('[data-testid=angle]').length === 8, undefined, { timeout: 300_000 });
+  await page.waitForFunction(() => document.querySelector('[data-testid=strip]')?.dataset.moments === '72', undefined, {
+    timeout: 300_000,
+  });
+  await page.waitForFunction(() => Number(document.querySelector('[data-testid=turn-work]')?.dataset.traced) >= 75, undefined, {
+    timeout: 300_000,
+  });
+  await page.getByRole('button', { name: 'Frame 38' }).click();
+  await page.waitForTimeout(800);
+  await shot('turntable');
+  await view('Undo');
+  await page.waitForTimeout(2500);
+  await open('The signaller');
+  await page.getByRole('tab', { name: 'Character' }).click();
+  await settle(16);
+  await page.waitForTimeout(Number(process.env.REST ?? 60_000) / 2);
+  await page.keyboard.press('p');
+  await page.getByTestId('proof').first().waitFor();
+  await page.waitForTimeout(6000);
+  await shot('signaller');
+  await open('The lantern');
+  await settle(16);
   await page.keyboard.press('2');
   await page.keyboard.press('v');
   await page.getByTestId('set-view').locator('canvas').waitFor();

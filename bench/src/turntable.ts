@@ -1,20 +1,24 @@
-// What a frame of a turn costs against a still of the same samples: of a figure that turns, of a dome that turns, and where nothing changed.
+// What a frame of a turn costs against a still of the same samples: of a figure that turns, of a dome that turns, and where nothing changed; how soon the page plays a turn.
 import { createHash } from 'node:crypto';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { chromium } from '@playwright/test';
 import { applyPatch, axisOf, compile, readGlb, turnedAt, TURNTABLE_DEFAULTS, type Scene, type Setup, type Turntable } from '@plinket/core';
 import { demoSetup, keeperFile } from '@plinket/demo';
 import { render, TurnRenderer } from '@plinket/engine';
 import { loadFilmMath, nodePool } from '@plinket/engine/node';
 import { run } from '../../lab/src/cli.ts';
-import { ensureKernel } from '../../scripts/build.mjs';
+import { ensureKernel, ensureWeb } from '../../scripts/build.mjs';
+import { ensureChromium, FLAGS } from '../../scripts/lib/chromium.mjs';
+import { serveFresh } from '../../scripts/lib/serve.mjs';
 import { median, report } from './report.ts';
 
 const FRAMES = 48,
   SIZE = { width: 320, height: 180 },
   WORKERS = 2,
-  STILLS = 5;
+  STILLS = 5,
+  PLAYS = 3;
 const options = { ...SIZE, samples: 4, seed: 1, bounces: 3 };
 
 await ensureKernel();
@@ -105,7 +109,29 @@ if ((await run([...command, '--workers', String(WORKERS)])) !== 0) throw new Err
 const rerun = performance.now() - again;
 rmSync(folder, { recursive: true });
 
-report('turntable', { frame_vs_still: mean(figure) / one, dome_vs_still: mean(domes) / one, rerun_ms: rerun }, [
+// the page, until a play-through of 300 frames runs: every eighth of them traced
+await ensureWeb();
+const server = await serveFresh('bench');
+const browser = await chromium.launch({ executablePath: ensureChromium(), args: FLAGS });
+const plays: number[] = [];
+try {
+  const { items } = (await (await fetch(`${server.url}/api/setups`)).json()) as { items: { id: string; name: string }[] };
+  const { id } = items.find((s) => s.name.startsWith('The keeper'))!;
+  for (let i = 0; i < PLAYS; i++) {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    const opened = performance.now();
+    await page.goto(`${server.url}/turntable/${id}`);
+    await page.getByText('played after').waitFor({ timeout: 300_000 });
+    plays.push((performance.now() - opened) / 1000);
+    await page.close();
+  }
+} finally {
+  await browser.close();
+  await server.stop();
+}
+
+report('turntable', { frame_vs_still: mean(figure) / one, dome_vs_still: mean(domes) / one, rerun_ms: rerun, play_s: median(plays) }, [
   `${SIZE.width} × ${SIZE.height}, ${options.samples} samples, ${setup.name}: a still ${stills.map((s) => s.toFixed(2)).join(', ')} s`,
   `${FRAMES} frames of the figure ${figure.map((s) => s.toFixed(2)).join(', ')} s each, of the dome ${domes.map((s) => s.toFixed(2)).join(', ')} s each`,
+  `the page of a turn of 300 frames, from its address until it plays: ${plays.map((s) => s.toFixed(1)).join(', ')} s`,
 ]);
