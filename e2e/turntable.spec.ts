@@ -39,7 +39,7 @@ test('a turn is planned, framed, undone, played, looked at from eight sides and 
   expect((await kept(page, id)).camera.focal).toBeLessThan(before.camera.focal);
 
   // all of it is traced, and plays; the slider holds it
-  await expect(work).toHaveAttribute('data-traced', '16', { timeout: 120_000 });
+  await expect(work).toContainText('16 of 16 frames traced', { timeout: 120_000 });
   await page.getByRole('button', { name: 'Play' }).click();
   const at = page.getByTestId('frame-words');
   await expect(at).not.toHaveText(/^1 of 16/);

@@ -96,19 +96,22 @@ export function sweptBy(points: Float32Array, axis: readonly [number, number], {
   return still;
 }
 
+/** Of what may be as many as a figure has points. */
+const largest = (values: readonly number[]): number => values.reduce((most, v) => Math.max(most, v), -Infinity);
+
 /** The setup with its camera on the same line, as near as the safe frame allows, or with the longest lens that does; nothing where none does. */
 export function safeFramePatch(setup: Setup, swept: readonly Swept[], margin: number, by: 'distance' | 'lens'): Patch | undefined {
   const camera = compileCamera(setup),
     { position, target, sensor, focal } = setup.camera;
   if (!swept.length || swept.every((s) => !s.circles.length)) return undefined;
   if (by === 'distance') {
-    const safe = Math.max(...swept.map((s) => safeDistance(camera, target, s, margin)));
+    const safe = largest(swept.map((s) => safeDistance(camera, target, s, margin)));
     // rounded outwards: a tenth of a millimetre is what a document keeps
     return safe > 0 ? dollyPatch(setup, (safe + 2e-4) / distance(position, target)) : undefined;
   }
   const halves = swept.map((s) => safeHalfHeight(camera, s, margin));
   if (halves.some((h) => h === undefined)) return undefined;
-  const longest = sensor / 2 / Math.max(...(halves as number[]));
+  const longest = sensor / 2 / largest(halves as number[]);
   const rounded = Math.floor(longest * 10) / 10;
   if (rounded < LIMITS.focal[0]) return undefined;
   return rounded === focal ? {} : { camera: { focal: Math.min(LIMITS.focal[1], rounded) } };

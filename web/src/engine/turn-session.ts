@@ -207,15 +207,20 @@ export function framesRound(plan: Turntable, count: number): number[] {
   return Array.from({ length: some }, (_, i) => 1 + Math.floor((i * all) / some));
 }
 
-/** All frames, every eighth first, then those between: a play-through can begin before all are there. */
+/** Most frames that a play-through keeps: of a longer turn some stand for their neighbours. */
+const MOST_PLAYED = 1200;
+/** Every so many-th frame is traced first. */
+export const firstStep = (all: number): number => 8 * 2 ** Math.max(0, Math.ceil(Math.log2(all / MOST_PLAYED)));
+
+/** Frames of a turn, every eighth first, then those between: a play-through can begin before all are there. */
 export function coarseToFine(all: number): number[] {
   const out: number[] = [],
     seen = new Set<number>();
-  for (let step = 8; step >= 1; step /= 2)
+  for (let step = firstStep(all); step >= 1; step /= 2)
     for (let n = 1; n <= all; n += step)
       if (!seen.has(n)) {
         seen.add(n);
         out.push(n);
       }
-  return out;
+  return out.slice(0, MOST_PLAYED);
 }

@@ -15,6 +15,12 @@ describe('the play-through', () => {
       expect(order.slice(0, first).every((n) => (n - 1) % 8 === 0)).toBe(true);
     }
   });
+  it('keeps no more than 1200 frames of a long turn, evenly round', () => {
+    const order = coarseToFine(10_000);
+    expect(new Set(order).size).toBe(1200);
+    const sorted = [...order].sort((a, b) => a - b);
+    expect(Math.max(...sorted.map((n, i) => n - (sorted[i - 1] ?? 1)), 10_001 - sorted.at(-1)!)).toBeLessThanOrEqual(16);
+  });
   it('shows the nearest frame that is there, also over the seam', () => {
     const frames = new Map([
       [1, 'first'],

@@ -1,7 +1,7 @@
 // What the page has its engine do, and keeps of it.
 import { framesOf, TURNTABLE_DEFAULTS, type Setup, type Turntable } from '@plinket/core';
 import { useEffect } from 'react';
-import { coarseToFine, framesRound } from '../engine/turn-session.ts';
+import { coarseToFine, firstStep, framesRound } from '../engine/turn-session.ts';
 import type { TurnWork } from '../engine/turn-bridge.ts';
 import type { TurnFrame } from '../engine/turn-messages.ts';
 import { sizeFor, useDoc, useRoom, type Room } from './state.ts';
@@ -62,7 +62,7 @@ export async function traced(
 function gathering(
   had: ReadonlyMap<number, TurnFrame>,
   show: (some: ReadonlyMap<number, TurnFrame>) => void,
-): { add(frame: TurnFrame): void; flush(): void } {
+): { add(frame: TurnFrame): void; flush(): void; end(): void } {
   const all = new Map(had);
   let timer: ReturnType<typeof setTimeout> | undefined;
   const flush = () => {
@@ -76,6 +76,7 @@ function gathering(
       timer ??= setTimeout(flush, SHOW_MS);
     },
     flush,
+    end: () => clearTimeout(timer),
   };
 }
 
@@ -84,7 +85,7 @@ export async function playThrough(room: Room, anew = true): Promise<void> {
   const { turn, doc } = room,
     { setup } = doc.getState();
   const all = framesOf(planOf(setup)),
-    first = Math.ceil(all / 8),
+    first = Math.ceil(all / firstStep(all)),
     began = performance.now();
   if (anew) turn.setState({ frames: new Map(), tookFirst: undefined });
   const { frames: had } = turn.getState(),
@@ -99,7 +100,9 @@ export async function playThrough(room: Room, anew = true): Promise<void> {
       turn.setState({ tookFirst: (performance.now() - began) / 1000 });
     }
   });
-  kept.flush();
+  // who took its place may show another camera: nothing of this one must come after
+  if (turn.getState().work) kept.end();
+  else kept.flush();
 }
 
 /** Eight angles in the light as it is. */
@@ -124,11 +127,13 @@ export function useTurning(): void {
     const timer = setTimeout(() => {
       const { setup } = doc.getState(),
         now = planOf(setup);
-      turn.getState().work?.stop();
-      turn.setState({ stills: new Map(), moments: [], unread: undefined });
+      // a movie goes on with the setup as it was when it was begun
+      const making = turn.getState().work?.what === 'movie';
+      if (!making) turn.getState().work?.stop();
+      turn.setState({ frames: new Map(), stills: new Map(), moments: [], unread: undefined });
       begun.push(engine.measure(setup, now, (measure) => turn.setState({ measure })));
       begun[0]!.done.catch((error: Error) => turn.setState({ failed: error.message }));
-      void playThrough(room);
+      if (!making) void playThrough(room);
       const reading = engine.read(setup, now, READ, (moments) => turn.setState({ moments }));
       begun.push(reading);
       reading.done.catch((error: Error) => turn.setState({ unread: error.message }));
