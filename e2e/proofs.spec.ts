@@ -151,4 +151,10 @@ test('the history: a moment is shown, left, kept, undone; the line loses nothing
   await page.keyboard.press('Control+z');
   await untilSaved(page);
   expect(await stops()).toBe(last);
+
+  // its lighting plan, as a page that poppler reads
+  await page.getByRole('button', { name: 'More files' }).click();
+  const [plan] = await Promise.all([page.waitForEvent('download'), page.getByRole('menuitem', { name: 'Lighting plan as PDF' }).click()]);
+  const text = spawnSync('pdftotext', [await plan.path(), '-'], { encoding: 'utf8' }).stdout;
+  for (const words of ['A long afternoon', '1 : 50', '50 × 65 cm', 'Back wall', 'Camera Portrait']) expect(text).toContain(words);
 });

@@ -3,7 +3,7 @@ export * from './moves.ts';
 export * from './recipes.ts';
 export * from './framing.ts';
 export * from './projection.ts';
-export { apart, ringStep } from './labels.ts';
+export { apart, letterOf, ringStep } from './labels.ts';
 export * from './replace.ts';
 export * from './things.ts';
 export * from './kits.ts';

@@ -1,5 +1,9 @@
 import type { Point } from './projection.ts';
 
+/** Letter of the light at a place in the order: A, B, … Z, A2, … */
+export const letterOf = (index: number): string =>
+  String.fromCharCode(65 + (index % 26)) + (index >= 26 ? String(Math.floor(index / 26) + 1) : '');
+
 /** How often labels push each other, at most. */
 const ROUNDS = 160;
 /** A little more than half of the way each: what is only just apart is soon pushed again. */

@@ -6,17 +6,21 @@ import { SHEET } from '@plinket/core';
 /** Points of a printed sheet per mm that a PNG has: 200 to an inch. */
 const DOTS = 200 / 25.4;
 
-/** What lies at an address, as a data URL of a type: the server does not say what a blob is. @throws Error when it is not there */
-export async function dataUrl(url: string, type: string): Promise<string> {
-  const response = await fetch(url);
-  if (!response.ok) throw new Error(`the server answered ${response.status}`);
-  const blob = new Blob([await response.arrayBuffer()], { type });
+/** Bytes as a data URL of a type. */
+export function bytesUrl(bytes: ArrayBuffer, type: string): Promise<string> {
   return new Promise((resolve, reject) => {
     const reader = new FileReader();
     reader.onload = () => resolve(reader.result as string);
     reader.onerror = () => reject(new Error('the file cannot be read'));
-    reader.readAsDataURL(blob);
+    reader.readAsDataURL(new Blob([bytes], { type }));
   });
+}
+
+/** What lies at an address, as a data URL of a type: the server does not say what a blob is. @throws Error when it is not there */
+export async function dataUrl(url: string, type: string): Promise<string> {
+  const response = await fetch(url);
+  if (!response.ok) throw new Error(`the server answered ${response.status}`);
+  return bytesUrl(await response.arrayBuffer(), type);
 }
 const FONT = 'font/ttf';
 const base64 = async (url: string): Promise<string> => (await dataUrl(url, FONT)).split(',')[1]!;

@@ -65,7 +65,7 @@ function useUsd(tell: (report: Report) => void) {
 
 /** Everything that goes out as a file, and lights that come in. */
 export function FilesMenu() {
-  const { downloadContactSheet, view } = useStage();
+  const { lightingPlan, downloadContactSheet, view } = useStage();
   const [open, setOpen] = useState(false);
   const [report, setReport] = useState<Report>();
   const menu = useRef<HTMLDivElement>(null),
@@ -90,6 +90,12 @@ export function FilesMenu() {
       () => view.setState({ sheet: 'stage', stageLeaf: 'catcher' }),
     ],
     ['Contact sheet of shares', 'Every light alone and all together', downloadContactSheet],
+    [
+      'Lighting plan as PDF',
+      'PLAN and SIDE to scale, every light with its numbers, the picture: one page to print',
+      () => lightingPlan('pdf'),
+    ],
+    ['Lighting plan as SVG', 'The same as a drawing', () => lightingPlan('svg')],
     ['Scene as .usda', 'Lights with their links, camera, meshes and surfaces for other renderers', write],
     ['Lights from .usda …', 'Lights, camera and links that somebody else wrote', () => input.current?.click()],
   ];

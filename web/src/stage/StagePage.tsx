@@ -18,6 +18,7 @@ import { Episodes } from './episodes.ts';
 import { Header } from './Header.tsx';
 import { Import } from './Import.tsx';
 import { useStageKeys } from './keys.ts';
+import { lightingPlan } from './lighting-plan.ts';
 import { Commands, Help } from './Overlays.tsx';
 import { Picture } from './Picture.tsx';
 import { SetupHistory } from './history/History.tsx';
@@ -145,6 +146,13 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
           .then((pictures) => contactSheet(setup, pictures))
           .then((blob) => save(blob, `${setup.name} shares.png`))
           .catch((error: Error) => toast.error(`No contact sheet: ${error.message}`));
+      },
+      lightingPlan: (kind) => {
+        const { setup } = doc.getState();
+        void readingForProof({ doc, engine, view })
+          .then(async (reading) => lightingPlan(setup, await engine.exportPng(setup), reading, kind))
+          .then((file) => save(file, `${setup.name} plan.${kind}`))
+          .catch((error: Error) => toast.error(`No plan was drawn: ${error.message}`));
       },
       select: (id, more = false) =>
         view.setState((v) => {

@@ -149,6 +149,8 @@ export interface Stage {
   downloadCutOut(cut: CutOut): void;
   /** Every share and all together in one picture. */
   downloadContactSheet(): void;
+  /** PLAN and SIDE to scale with every light's numbers, one page. */
+  lightingPlan(kind: 'pdf' | 'svg'): void;
   /** Selects a light; with `more` it joins those that are in hand or leaves them. */
   select(id: string | undefined, more?: boolean): void;
   /** Changes the first light in hand, and the others along with it (see `togetherPatch`); with a gesture that `setsAlike`, all to the same. */

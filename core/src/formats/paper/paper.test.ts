@@ -2,7 +2,9 @@
 import { spawnSync } from 'node:child_process';
 import { describe, expect, it } from '@jest/globals';
 import { decode, encode } from 'fast-png';
-import { SHEET, wallPaper } from './index.ts';
+import { applyPatch, dome, type Setup } from '../../setup/index.ts';
+import { panelLight, setupWith } from '../../testing/setups.ts';
+import { planPaper, planScale, SHEET, wallPaper } from './index.ts';
 import { escaped, wrapped } from './svg.ts';
 
 /** A picture of one colour, as a data URL. */
@@ -61,6 +63,65 @@ describe('the wall on paper', () => {
     };
     const page = drawn(wallPaper('Nine looks', nine, [long]));
     expect(boxOf(page, RED).left).toBeGreaterThan(SHEET.margin);
+  });
+});
+
+describe('the lighting plan', () => {
+  const setup: Setup = setupWith(
+    {
+      // flat above the head: from above it is as large as it is
+      top: panelLight({ name: 'Top', width: 1.2, height: 0.8, place: { azimuth: 0, elevation: 90, distance: 1, aim: [0, 0, 0] } }),
+      fill: panelLight({ name: 'Fill <b>', on: false, place: { azimuth: -50, elevation: -10, distance: 2, aim: [0, 0, 0] } }),
+      dome: dome({ name: 'Room' }),
+    },
+    { brief: 'a lamp & nothing else' },
+  );
+  /** Corners of a light in one of the two drawings, mm. */
+  const corners = (svg: string, id: string, which: number): [number, number][] => {
+    const found = [...svg.matchAll(/<polygon points="([^"]+)"[^>]*data-light="([^"]+)"/g)].filter((m) => m[2] === id);
+    return found[which]![1]!.split(' ').map((p) => p.split(',').map(Number) as [number, number]);
+  };
+  const span = (points: [number, number][], k: 0 | 1) => Math.max(...points.map((p) => p[k])) - Math.min(...points.map((p) => p[k]));
+
+  it('is to scale, in both drawings, and its bar is a metre long (measured in what librsvg draws)', () => {
+    const svg = planPaper(setup),
+      scale = planScale(setup);
+    const plan = corners(svg, 'top', 0);
+    expect([span(plan, 0), span(plan, 1)].sort((a, b) => a - b)).toEqual([expect.closeTo(800 / scale, 1), expect.closeTo(1200 / scale, 1)]);
+    // from the side it is a line, a metre over the middle of the eyes
+    expect(span(corners(svg, 'top', 1), 1)).toBeLessThan(0.2);
+    const page = drawn(svg);
+    const row = 26 * 10;
+    let bar = 0;
+    // from its left end on
+    while (page.data[(row * page.width + 260 + bar) * page.channels]! < 60) bar++;
+    expect(bar / 10).toBeCloseTo(1000 / scale, 0);
+  });
+  it('takes a larger scale for a small set, and names every light with its numbers, what is off among them', () => {
+    const small = applyPatch(setup, {
+      camera: { position: [0, 1.6, 0.6], target: [0, 1.6, 0] },
+      lights: {
+        items: { top: { width: 0.1, height: 0.1, place: { distance: 0.3 } }, fill: { width: 0.1, height: 0.1, place: { distance: 0.4 } } },
+      },
+    });
+    expect(planScale(small)).toBeLessThan(planScale(setup));
+    const svg = planPaper(setup, { reading: { pattern: 'Loop', ratio: 4, catchlights: [{ light: 'Top', hour: 12 }] } });
+    for (const words of [
+      'Fill &lt;b&gt;',
+      '50° right, 10° below, 2.00 m',
+      '120 × 80 cm',
+      '>off<',
+      'Room',
+      '“a lamp &amp; nothing else”',
+      'Ratio 4.0 : 1, 2.0 st',
+    ])
+      expect(svg).toContain(words);
+  });
+  it('holds two hundred lights on its page, and says how many it does not list', () => {
+    const many = setupWith(Object.fromEntries(Array.from({ length: 200 }, (_, i) => [`l${i}`, panelLight({ name: `Light ${i}` })])));
+    const svg = planPaper(many);
+    expect(svg).toMatch(/and 1\d\d more/);
+    for (const m of svg.matchAll(/<text x="([\d.]+)" y="([\d.]+)"/g)) expect(Number(m[2])).toBeLessThan(SHEET.height - SHEET.margin + 5);
   });
 });
 
