@@ -109,6 +109,27 @@ test('nor on the pages of the reading', async ({ page }) => {
   }
 });
 
+test('nor on the wall of proofs, the turntable, the kits and the history', async ({ page }) => {
+  test.slow();
+  const id = await copiedSetup(page);
+  const { items } = (await (await page.request.get('/api/proofs?limit=2')).json()) as { items: { id: string }[] };
+  await page.goto(`/proofs?on=${items.map((p) => p.id).join(',')}`);
+  await expect(page.getByTestId('readings')).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+  await page.getByRole('button', { name: 'Wipe' }).click();
+  expect(await faults(page)).toEqual([]);
+  await page.goto(`/turntable/${id}`);
+  await expect(page.getByTestId('safe-words')).toBeVisible({ timeout: 60_000 });
+  expect(await faults(page)).toEqual([]);
+  await openStage(page, id);
+  await page.keyboard.press('k');
+  await expect(page.getByRole('region', { name: 'Kits' })).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+  await page.keyboard.press('k');
+  await page.getByRole('button', { name: 'History' }).click();
+  expect(await faults(page)).toEqual([]);
+});
+
 test('the Stage fits its window: nothing cut, nothing over another, no sheet to be scrolled', async ({ page }) => {
   await openStage(page, await copiedSetup(page));
   for (const [width, height] of [
