@@ -56,6 +56,9 @@ try {
   await page.waitForTimeout(Number(process.env.REST ?? 60_000));
   await page.keyboard.press('p');
   await page.getByTestId('proof').first().waitFor();
+  await page.waitForFunction(() =>
+    [...document.querySelectorAll('[data-testid=proof] img')].every((i) => i.complete && i.naturalWidth > 0),
+  );
   await page.waitForTimeout(5000);
   await shot('stage');
   await page.keyboard.press('1');

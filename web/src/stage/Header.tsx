@@ -68,20 +68,20 @@ export function Header() {
       </button>
       <button
         className="btn btn-ghost btn-sm btn-square"
-        title="History: every moment of this setup, to be seen and had back"
-        aria-label="History"
-        onClick={() => view.setState(openOrShut('history'))}
-      >
-        <HistoryIcon size={15} />
-      </button>
-      <button
-        className="btn btn-ghost btn-sm btn-square"
         disabled={!redo}
         title={redo ? `Do again ${redo}` : 'Nothing to do again'}
         aria-label="Redo"
         onClick={() => doc.getState().redo()}
       >
         <Redo2 size={15} />
+      </button>
+      <button
+        className="btn btn-ghost btn-sm btn-square"
+        title="History: every moment of this setup, to be seen and had back"
+        aria-label="History"
+        onClick={() => view.setState(openOrShut('history'))}
+      >
+        <HistoryIcon size={15} />
       </button>
       <button className="btn btn-sm" onClick={downloadPng} title="The picture with its setup inside">
         <Download size={14} /> PNG
