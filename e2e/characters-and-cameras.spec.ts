@@ -3,7 +3,7 @@ import { expect, test } from '@playwright/test';
 import { FLAGS_3D } from '../scripts/lib/chromium.mjs';
 import { BoxGeometry, Group, Mesh, SphereGeometry } from 'three';
 import { OBJExporter } from 'three/examples/jsm/exporters/OBJExporter.js';
-import { apart, brightness, cells, copiedSetup, openStage, untilSamples, untilSaved } from './stage.ts';
+import { apart, brightness, cells, copiedSetup, demoSetup, openStage, untilSamples, untilSaved } from './stage.ts';
 
 // heads are pointed at in 3D; everything else does without
 test.use({ launchOptions: { executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: FLAGS_3D } });
@@ -209,8 +209,7 @@ test('a second character beside the first: set down, posed by its clip, its land
 });
 
 test('a step to stand on, a wall that darkens upwards, eyes that look at the camera', async ({ page }) => {
-  const list = ((await (await page.request.get('/api/setups')).json()) as { items: { id: string; name: string }[] }).items;
-  const source = list.find((s) => s.name === 'The signaller listens')!;
+  const source = await demoSetup(page, 'The signaller listens');
   const { document: plain } = (await (await page.request.get(`/api/setups/${source.id}`)).json()) as { document: object };
   const created = await page.request.post('/api/setups', { data: { document: { ...plain, name: 'On a step' } } });
   const { id } = (await created.json()) as { id: string };

@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { FLAGS_3D } from '../scripts/lib/chromium.mjs';
-import { copiedSetup, openStage, untilSaved } from './stage.ts';
+import { copiedSetup, demoSetup, openStage, untilSaved } from './stage.ts';
 
 // the set view draws in 3D; everything else does without
 test.use({ launchOptions: { executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: FLAGS_3D } });
@@ -87,8 +87,7 @@ test('in the set view a light is dragged by its handle, undone, and the camera f
 });
 
 test('a clip: the figure is posed, the lights go with its head, and the set view plays it', async ({ page }) => {
-  const list = ((await (await page.request.get('/api/setups')).json()) as { items: { id: string; name: string }[] }).items;
-  const { id } = list.find((s) => s.name === 'The signaller listens')!;
+  const { id } = await demoSetup(page, 'The signaller listens');
   await openStage(page, id);
   await page.getByRole('tab', { name: 'Character' }).click();
   await page.getByTestId('frame').fill('0');

@@ -1,11 +1,14 @@
 import { expect, type Page } from '@playwright/test';
 
-/** The demo's setup as the server has it. */
-export async function firstSetup(page: Page): Promise<{ id: string; revision: number }> {
-  const list = ((await (await page.request.get('/api/setups')).json()) as { items: { id: string; revision: number; name: string }[] })
-    .items;
-  return list.find((s) => s.name.startsWith('The keeper')) ?? list[0]!;
+/** A setup of the demo, however many others this server has come to hold. */
+export async function demoSetup(page: Page, name: string): Promise<{ id: string; revision: number }> {
+  type Found = { items: { id: string; revision: number; name: string }[] };
+  const { items } = (await (await page.request.get(`/api/setups?limit=100&search=${encodeURIComponent(name)}`)).json()) as Found;
+  const found = items.find((s) => s.name === name);
+  if (!found) throw new Error(`No setup is called “${name}”.`);
+  return found;
 }
+export const firstSetup = (page: Page) => demoSetup(page, 'The keeper, first look');
 
 /** A copy of the demo's setup, for tests that change it much. */
 export async function copiedSetup(page: Page, name = 'A copy to work on'): Promise<string> {

@@ -68,18 +68,19 @@ export function FilesMenu() {
   const { lightingPlan, downloadContactSheet, view } = useStage();
   const [open, setOpen] = useState(false);
   const [report, setReport] = useState<Report>();
-  const menu = useRef<HTMLDivElement>(null),
-    input = useRef<HTMLInputElement>(null);
+  const input = useRef<HTMLInputElement>(null);
   const { write, read } = useUsd(setReport);
   useEffect(() => {
     if (!open) return;
-    const close = (e: Event) => {
-      if (!(e instanceof KeyboardEvent) ? !menu.current?.contains(e.target as Node) : e.key === 'Escape') setOpen(false);
+    const close = (e: KeyboardEvent) => {
+      if (e.key === 'Escape') setOpen(false);
     };
-    window.addEventListener('pointerdown', close);
+    // what lies half under the menu is out of reach of pointer and keyboard until it is closed
+    const rest = document.querySelector('main');
+    rest?.toggleAttribute('inert', true);
     window.addEventListener('keydown', close);
     return () => {
-      window.removeEventListener('pointerdown', close);
+      rest?.toggleAttribute('inert', false);
       window.removeEventListener('keydown', close);
     };
   }, [open]);
@@ -100,7 +101,7 @@ export function FilesMenu() {
     ['Lights from .usda …', 'Lights, camera and links that somebody else wrote', () => input.current?.click()],
   ];
   return (
-    <div ref={menu} className="relative -ml-3">
+    <div className="relative -ml-3">
       <button
         className="btn btn-sm btn-square"
         aria-label="More files"
@@ -111,6 +112,8 @@ export function FilesMenu() {
       >
         <ChevronDown size={14} />
       </button>
+      {/* a press beside an open menu closes it and does nothing else */}
+      {open && <div className="fixed inset-0 z-30" aria-hidden onPointerDown={() => setOpen(false)} />}
       {open && (
         <ul role="menu" className="absolute right-0 z-40 mt-1 w-56 rounded border hairline bg-base-100 py-1 shadow-lg" aria-label="Files">
           {items.map(([label, title, run]) => (

@@ -102,6 +102,7 @@ export function Player() {
           min={1}
           max={all}
           value={now}
+          onPointerDown={() => turn.setState({ playing: false })}
           onChange={(e) => turn.setState({ at: Number(e.target.value), playing: false })}
         />
         <span className="w-44 text-right" data-testid="frame-words">
