@@ -130,7 +130,6 @@ test('the history: a moment is shown, left, kept, undone; the line loses nothing
   for (const key of ['+', 'm', 'Shift++']) {
     await page.keyboard.press(key);
     await untilSaved(page);
-    await page.waitForTimeout(1200);
   }
   await expect(history.getByRole('button', { name: /·/ })).toHaveCount(4);
   await expect(history.getByRole('button', { name: /· 4/ })).toContainText('key: +1 stop');

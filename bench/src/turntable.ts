@@ -4,7 +4,18 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
-import { applyPatch, axisOf, compile, readGlb, turnedAt, TURNTABLE_DEFAULTS, type Scene, type Setup, type Turntable } from '@plinket/core';
+import {
+  applyPatch,
+  axisOf,
+  compile,
+  figurePoints,
+  readGlb,
+  turnedAt,
+  TURNTABLE_DEFAULTS,
+  type Scene,
+  type Setup,
+  type Turntable,
+} from '@plinket/core';
 import { demoSetup, keeperFile } from '@plinket/demo';
 import { render, TurnRenderer } from '@plinket/engine';
 import { loadFilmMath, nodePool } from '@plinket/engine/node';
@@ -49,7 +60,7 @@ const pool = nodePool({ workers: WORKERS }),
 /** Seconds that frames of a plan take, from the setup on. */
 async function seconds(plan: Partial<Turntable>, frames: readonly number[]): Promise<number> {
   const table: Turntable = { ...TURNTABLE_DEFAULTS, frames: FRAMES, ...plan };
-  const { axis } = axisOf(setup, still.geometry, table);
+  const { axis } = axisOf(setup, figurePoints(still.geometry), table);
   const turn = new TurnRenderer(pool, math);
   const sceneOf = (n: number, last = still): Scene => compile(setup, () => asset, last, { turned: turnedAt(table, axis, n) });
   const start = performance.now();

@@ -2,7 +2,7 @@ export { Cancelled, Pool, type KernelModule, type Watcher } from './pool.ts';
 export { FilmSet, type LightFilms } from './film-set.ts';
 export { Renderer } from './renderer.ts';
 export { render, type RenderHow } from './render.ts';
-export { TurnRenderer, type TurnFilms, type TurnOptions } from './turn.ts';
+export { smoothFrame, TurnRenderer, type TurnFilms, type TurnOptions } from './turn.ts';
 export { Smoothing, type SmoothStep } from './smoothing.ts';
 export { serveTracing } from './serve.ts';
 export { keepsFilms, type RenderOptions, type Wish } from './wishes.ts';

@@ -1,4 +1,4 @@
-import { atMoment, type FilmSource, type Guides, type Scene, type SceneLight, type Shown } from '@plinket/core';
+import { atMoment, OPENNESS, Smoother, type FilmSource, type Guides, type Scene, type SceneLight, type Shown } from '@plinket/core';
 import type { FilmMath } from '@plinket/kernel';
 import type { FilmSet, LightFilms } from './film-set.ts';
 import type { Pool } from './pool.ts';
@@ -128,4 +128,11 @@ export class TurnRenderer {
   close(): void {
     this.renderer.close();
   }
+}
+
+/** Removes the noise of a frame's films, beside what was traced; films that stayed from the frame before have been smoothed. */
+export function smoothFrame({ math, guides, films }: TurnFilms, samples: number): void {
+  const smoother = new Smoother(math, guides);
+  for (const [id, { film }] of films) if (id !== OPENNESS.id && !film.smooth) smoother.smooth(film, samples);
+  smoother.release();
 }

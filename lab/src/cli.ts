@@ -27,7 +27,7 @@ const HELP = `plinket: light design for characters, from the command line. No se
       --frame reads another moment of its clip, 24 a second.
   plinket turn SETUP.json|ID --out FOLDER/name.png|exr [--size 640x360] [--samples 64] [--seed 1] [--bounces 3] [--smooth 1] [--workers N]
                [--turning figure|camera|"camera and lights"|dome|"figure then dome"] [--frames 300] [--fps 25] [--only 1,76,100-150] [--digits 4]
-               [--movie x.mp4] [--assets FOLDER]
+               [--lut FILE.cube] [--movie x.mp4] [--assets FOLDER]
       Every frame of the setup's turntable as name.0001.png …; what its plan says may be said otherwise. Begun again, it traces only frames that
       are missing or outdated. --movie joins them, where Debian's ffmpeg is installed.
   plinket usd SETUP.json|ID --out x.usda [--assets FOLDER]

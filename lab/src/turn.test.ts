@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { applyPatch, type Setup } from '@plinket/core';
+import { decode } from 'fast-png';
 import { panelLight, setupWith } from '../../core/src/testing/setups.ts';
 import { plinket } from './testing.ts';
 
@@ -91,6 +92,37 @@ describe('plinket turn', () => {
     // nothing half-written is left
     expect(readdirSync(join(folder, 'turns')).filter((f) => f.startsWith('.'))).toEqual([]);
   }, 120_000);
+  it('begins with what the still shows, the darkening where a ball rests on a catcher among it', async () => {
+    const setup = JSON.parse(readFileSync(join(folder, 'bare.json'), 'utf8')) as Setup;
+    const resting = applyPatch(setup, {
+      props: { items: { ball: { position: [0, 0.2, 0] } } },
+      stage: { kind: 'floor', floor: 0 },
+      catcher: { objects: { stage: true }, without: {}, density: 1, colour: [0, 0, 0], contact: 1, bounce: false, mirror: false },
+      plate: { kind: 'linear', from: [1, 1, 1], to: [1, 1, 1] },
+      camera: { position: [0, 1.5, 2.5], target: [0, 0.1, 0] },
+    });
+    const pixels = async (of: Setup, name: string, command: string[]) => {
+      writeFileSync(join(folder, 'resting.json'), JSON.stringify(of));
+      const ran = await plinket(
+        command[0]!,
+        'resting.json',
+        '--size',
+        '24x30',
+        '--samples',
+        '2',
+        '--out',
+        `${name}.png`,
+        ...command.slice(1),
+      );
+      expect([ran.status, ran.stderr]).toEqual([0, '']);
+      return [...decode(readFileSync(join(folder, command[0] === 'turn' ? `${name}.0001.png` : `${name}.png`))).data];
+    };
+    const still = await pixels(resting, 'still', ['render']);
+    const turned = await pixels(resting, 'turned', ['turn', '--frames', '3', '--only', '1', '--smooth', '0']);
+    expect(turned).toEqual(still);
+    const without = await pixels(applyPatch(resting, { catcher: { contact: 0 } }), 'without', ['render']);
+    expect(without).not.toEqual(still);
+  }, 60_000);
   it('refuses by name, and says how a movie is had where ffmpeg is missing', async () => {
     for (const [args, words] of [
       [['--frames', '0'], /--frames 0/],

@@ -14,4 +14,3 @@ export * from './pattern.ts';
 export * from './seen.ts';
 export * from './catchlight.ts';
 export * from './reading.ts';
-export * from './kept.ts';

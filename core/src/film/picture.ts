@@ -1,7 +1,7 @@
 // The one way from films to pixels: balance → plate → touches → tones or look → bytes, with what is covered beside them. The Stage, its small
 // pictures, contact sheets, files and the command line all take it.
 import type { FilmMath } from '@plinket/kernel';
-import type { SceneLight } from '../scene/index.ts';
+import type { Scene, SceneLight } from '../scene/index.ts';
 import {
   CATCHER_DEFAULTS,
   gainOn,
@@ -9,6 +9,7 @@ import {
   orderOf,
   SEEN_LAYERS,
   setupGains,
+  wantsOpenness,
   type Gain,
   type LayerName,
   type Look,
@@ -70,6 +71,10 @@ export interface Picture {
 
 /** The pseudo light that holds how open surfaces lie, within half a metre. */
 export const OPENNESS: SceneLight = { id: '~openness', key: 'openness 0.5', kind: 'openness', reach: 0.5 };
+
+/** A scene with what its setup's pictures need besides its lights: how open surfaces lie, where catchers darken at contact. */
+export const withOpenness = (setup: Setup, scene: Scene): Scene =>
+  wantsOpenness(setup) ? { ...scene, lights: [...scene.lights, OPENNESS] } : scene;
 
 /** How much of each pixel is covered, 0…1: the picture's alpha plane, catchers like all else. */
 export function alphaPlane({ width, height, alpha, counts }: Guides, out: Float32Array = new Float32Array(width * height)): Float32Array {

@@ -20,6 +20,7 @@ import {
   spot,
   sun,
   tube,
+  TURNTABLE_DEFAULTS,
   type Kit,
   type Light,
   type RectangleLight,
@@ -137,6 +138,11 @@ describe('a kit', () => {
   it('is a valid document, holds what was asked for, and says what stayed behind', () => {
     expect(kitSchema.safeParse(JSON.parse(JSON.stringify(kit))).success).toBe(true);
     expect(partsOf(kit)).toEqual(['rig', 'stage', 'cameras', 'look']);
+    // a turntable has no lengths: it goes as it is, where it is wished for
+    const turning = { ...from.setup, turntable: { ...TURNTABLE_DEFAULTS, frames: 48 } };
+    const table = kitOf(turning, ['turntable'], label).kit;
+    expect(partsOf(table)).toEqual(['turntable']);
+    expect(applyPatch(from.setup, putKit(from.setup, table, { how: 'merge' }).patch)).toEqual(turning);
     expect(left).toEqual(['what Key does with props/box']);
     // rules that named this character hold for whoever comes
     expect(kit.parts.rig!.lights.items['key']).toMatchObject({ reach: { lights: { 'subjects/*/Hair': false }, casts: { stage: false } } });

@@ -18,6 +18,7 @@ export * from './schema.ts';
 export * from './kit.ts';
 export * from './proof.ts';
 export * from './turntable.ts';
+export * from './pictured.ts';
 export * from './parse.ts';
 export * from './landmark-names.ts';
 export * from './landmarks.ts';

@@ -2,7 +2,7 @@
 import { diff, isEmptyPatch, orderOf, type Light, type Patch, type Setup } from '../setup/index.ts';
 
 /** What can be taken by itself, besides single lights (`light/<id>`). */
-export const SETUP_PARTS = ['lights', 'characters', 'stage', 'camera', 'look'] as const;
+export const SETUP_PARTS = ['lights', 'characters', 'stage', 'camera', 'look', 'turntable'] as const;
 export type SetupPart = (typeof SETUP_PARTS)[number] | `light/${string}`;
 
 /** The fields of a setup that belong to a part. Exposure belongs to the camera here: a proof's picture is that of its exposure. */
@@ -10,8 +10,9 @@ const FIELDS = {
   lights: ['lights', 'flags', 'targets'],
   characters: ['subjects'],
   stage: ['stage', 'plate', 'haze', 'props', 'catcher'],
-  camera: ['camera', 'cameras', 'turntable'],
+  camera: ['camera', 'cameras'],
   look: ['look'],
+  turntable: ['turntable'],
 } as const satisfies { [part in (typeof SETUP_PARTS)[number]]: readonly (keyof Setup)[] };
 
 const differ = (a: unknown, b: unknown): boolean => !isEmptyPatch(diff({ v: a ?? null }, { v: b ?? null }));

@@ -5,10 +5,14 @@ import { compileCamera, type SceneCamera } from '../scene/index.ts';
 import { dollyPatch } from '../staging/index.ts';
 import { sweptCircles, type Circle } from './profile.ts';
 
-/** What is kept within the frame: circles that points go round, about an axis; of what stands still, points. */
+/** What is kept within the frame, by how far it reaches. */
 export interface Swept {
-  axis: readonly [number, number];
-  circles: readonly Circle[];
+  /** The point that lies farthest along a direction, and how far: −∞ where there is none. */
+  farthest(direction: Vec3): Reach;
+}
+interface Reach {
+  reach: number;
+  point: Vec3;
 }
 
 export type FrameSide = 'left' | 'right' | 'top' | 'bottom';
@@ -34,20 +38,33 @@ function planes(camera: SceneCamera, margin: number): { side: FrameSide; normal:
   return [of('left', scale(right, -1), w), of('right', right, w), of('top', up, h), of('bottom', scale(up, -1), h)];
 }
 
-/** The point of all circles that lies farthest along a direction, and how far. */
-function farthest({ axis: [ax, az], circles }: Swept, n: Vec3): { reach: number; point: Vec3 } {
-  const across = Math.hypot(n[0], n[2]);
-  const [ux, uz] = across > 1e-12 ? [n[0] / across, n[2] / across] : [1, 0];
-  let reach = -Infinity,
-    point: Vec3 = [ax, 0, az];
-  for (const { y, r } of circles) {
-    const far = n[0] * ax + n[2] * az + n[1] * y + across * r;
-    if (far <= reach) continue;
-    reach = far;
-    point = [ax + ux * r, y, az + uz * r];
-  }
-  return { reach, point };
-}
+const NOWHERE: Reach = { reach: -Infinity, point: [0, 0, 0] };
+
+/** Circles that points go round, about a vertical axis. */
+const circling = ([ax, az]: readonly [number, number], circles: readonly Circle[]): Swept => ({
+  farthest(n) {
+    const across = Math.hypot(n[0], n[2]);
+    const [ux, uz] = across > 1e-12 ? [n[0] / across, n[2] / across] : [1, 0];
+    let found = NOWHERE;
+    for (const { y, r } of circles) {
+      const reach = n[0] * ax + n[2] * az + n[1] * y + across * r;
+      if (reach > found.reach) found = { reach, point: [ax + ux * r, y, az + uz * r] };
+    }
+    return found;
+  },
+});
+
+/** Points that stand still, x y z. */
+const standing = (points: Float32Array): Swept => ({
+  farthest(n) {
+    let found = NOWHERE;
+    for (let i = 0; i < points.length; i += 3) {
+      const reach = n[0] * points[i]! + n[1] * points[i + 1]! + n[2] * points[i + 2]!;
+      if (reach > found.reach) found = { reach, point: [points[i]!, points[i + 1]!, points[i + 2]!] };
+    }
+    return found;
+  },
+});
 
 /** Where a point stands in the frame, 0…1 from its left and top. */
 function inFrame({ origin, forward, right, up, halfHeight, aspect }: SceneCamera, p: Vec3): [number, number] {
@@ -58,15 +75,16 @@ function inFrame({ origin, forward, right, up, halfHeight, aspect }: SceneCamera
 
 /** How near the camera may come on its line to what it looks at, metres from that: −n·f of each plane is its slope, so the bound is exact. */
 export function safeDistance(camera: SceneCamera, target: Vec3, swept: Swept, margin: number): number {
-  return Math.max(...planes(camera, margin).map(({ normal, slope }) => (farthest(swept, normal).reach - dot(normal, target)) / slope));
+  return Math.max(...planes(camera, margin).map(({ normal, slope }) => (swept.farthest(normal).reach - dot(normal, target)) / slope));
 }
 
 /** Half the frame's height at distance 1 of the longest lens, from where the camera stands; nothing where it stands within what turns. */
 export function safeHalfHeight(camera: SceneCamera, swept: Swept, margin: number): number | undefined {
   const fits = (halfHeight: number): boolean =>
-    planes({ ...camera, halfHeight }, margin).every(({ normal }) => farthest(swept, normal).reach <= dot(normal, camera.origin));
+    planes({ ...camera, halfHeight }, margin).every(({ normal }) => swept.farthest(normal).reach <= dot(normal, camera.origin));
   let [low, high] = [1e-4, 100];
-  if (!fits(high)) return undefined;
+  // neither does a lens help within what turns, nor is there one for nothing
+  if (!fits(high) || fits(low)) return undefined;
   for (let i = 0; i < 60; i++) {
     const middle = Math.sqrt(low * high);
     if (fits(middle)) high = middle;
@@ -79,7 +97,7 @@ export function safeHalfHeight(camera: SceneCamera, swept: Swept, margin: number
 export function touchesOf(camera: SceneCamera, swept: Swept, margin: number): (Touch & { out: number })[] {
   return planes(camera, margin)
     .map(({ side, normal }) => {
-      const { point, reach } = farthest(swept, normal);
+      const { point, reach } = swept.farthest(normal);
       const depth = dot(sub(point, camera.origin), camera.forward);
       // in heights of the frame where the point is
       const out = (reach - dot(normal, camera.origin)) / Math.max(1e-6, depth) / camera.halfHeight / 2;
@@ -88,31 +106,21 @@ export function touchesOf(camera: SceneCamera, swept: Swept, margin: number): (T
     .sort((a, b) => b.out - a.out);
 }
 
-/** What a turn sweeps as the camera sees it: circles where figure and camera turn against each other, else points, as circles of no radius. */
-export function sweptBy(points: Float32Array, axis: readonly [number, number], { turning }: Turntable): Swept[] {
-  if (turning !== 'dome') return [{ axis, circles: sweptCircles(points, axis) }];
-  const still: Swept[] = [];
-  for (let i = 0; i < points.length; i += 3) still.push({ axis: [points[i]!, points[i + 2]!], circles: [{ y: points[i + 1]!, r: 0 }] });
-  return still;
-}
-
-/** Of what may be as many as a figure has points. */
-const largest = (values: readonly number[]): number => values.reduce((most, v) => Math.max(most, v), -Infinity);
+/** What a turn sweeps as the camera sees it: whole circles where figure and camera turn against each other, else what stands there. */
+export const sweptBy = (points: Float32Array, axis: readonly [number, number], { turning }: Turntable): Swept =>
+  turning === 'dome' ? standing(points) : circling(axis, sweptCircles(points, axis));
 
 /** The setup with its camera on the same line, as near as the safe frame allows, or with the longest lens that does; nothing where none does. */
-export function safeFramePatch(setup: Setup, swept: readonly Swept[], margin: number, by: 'distance' | 'lens'): Patch | undefined {
+export function safeFramePatch(setup: Setup, swept: Swept, margin: number, by: 'distance' | 'lens'): Patch | undefined {
   const camera = compileCamera(setup),
     { position, target, sensor, focal } = setup.camera;
-  if (!swept.length || swept.every((s) => !s.circles.length)) return undefined;
   if (by === 'distance') {
-    const safe = largest(swept.map((s) => safeDistance(camera, target, s, margin)));
+    const safe = safeDistance(camera, target, swept, margin);
     // rounded outwards: a tenth of a millimetre is what a document keeps
     return safe > 0 ? dollyPatch(setup, (safe + 2e-4) / distance(position, target)) : undefined;
   }
-  const halves = swept.map((s) => safeHalfHeight(camera, s, margin));
-  if (halves.some((h) => h === undefined)) return undefined;
-  const longest = sensor / 2 / largest(halves as number[]);
-  const rounded = Math.floor(longest * 10) / 10;
-  if (rounded < LIMITS.focal[0]) return undefined;
-  return rounded === focal ? {} : { camera: { focal: Math.min(LIMITS.focal[1], rounded) } };
+  const half = safeHalfHeight(camera, swept, margin);
+  const longest = half === undefined ? 0 : Math.min(LIMITS.focal[1], Math.floor((sensor / 2 / half) * 10) / 10);
+  if (longest < LIMITS.focal[0]) return undefined;
+  return longest === focal ? {} : { camera: { focal: longest } };
 }

@@ -1,4 +1,4 @@
 // A character turned before the camera: where everything stands at a frame, and a frame that nothing leaves.
-export { axisOf, frameName, framesOf, turnedAt } from './timing.ts';
+export * from './timing.ts';
 export { figurePoints, sweptCircles, type Circle } from './profile.ts';
 export * from './framing.ts';

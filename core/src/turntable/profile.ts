@@ -1,5 +1,6 @@
 // What a turning figure sweeps: for every height, how far it reaches from its axis.
 import type { SceneGeometry } from '../scene/index.ts';
+import { hull, type Point } from '../staging/index.ts';
 
 /** x y z of all vertices of figures that triangles use. */
 export function figurePoints({ mesh, triangleObject, objects }: SceneGeometry): Float32Array {
@@ -30,22 +31,11 @@ export interface Circle {
 }
 
 /**
- * The circles that bound all that turns: those on the convex hull of height against radius (Andrew's monotone chain, 1979). Perspective takes a convex
- * body to a convex figure, so what keeps these within a frame keeps everything within it.
+ * The circles that bound all that turns: those on the convex hull of radius and height. Perspective takes a convex body to a convex figure, so what keeps
+ * these within a frame keeps everything within it.
  */
 export function sweptCircles(points: Float32Array, [ax, az]: readonly [number, number]): Circle[] {
-  const all: Circle[] = [];
-  for (let i = 0; i < points.length; i += 3) all.push({ y: points[i + 1]!, r: Math.hypot(points[i]! - ax, points[i + 2]! - az) });
-  all.sort((a, b) => a.y - b.y || b.r - a.r);
-  const hull: Circle[] = [];
-  for (const c of all) {
-    while (hull.length > 1) {
-      const [a, b] = [hull[hull.length - 2]!, hull[hull.length - 1]!];
-      // the middle one lies within when it does not stand out from the line between its neighbours
-      if ((b.r - a.r) * (c.y - a.y) > (c.r - a.r) * (b.y - a.y)) break;
-      hull.pop();
-    }
-    hull.push(c);
-  }
-  return hull;
+  const all: Point[] = [];
+  for (let i = 0; i < points.length; i += 3) all.push([Math.hypot(points[i]! - ax, points[i + 2]! - az), points[i + 1]!]);
+  return all.length ? hull(all).map(([r, y]) => ({ y, r })) : [];
 }

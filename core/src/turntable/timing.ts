@@ -1,7 +1,6 @@
 // Where everything stands at a frame of a turn.
 import { inOrder, type Setup, type Turntable } from '../setup/index.ts';
-import type { SceneGeometry, Turned } from '../scene/index.ts';
-import { figurePoints } from './profile.ts';
+import type { Turned } from '../scene/index.ts';
 
 /** Frames in all: holds, and one turn or two. */
 export const framesOf = ({ before, after, frames, turning }: Turntable): number =>
@@ -12,15 +11,13 @@ export const framesOf = ({ before, after, frames, turning }: Turntable): number 
  * stand as the turn begins. The frame after the last is the first again.
  */
 export function turnedAt(table: Turntable, axis: Turned['axis'], frame: number): Turned {
-  const { before, frames, turning, start, direction } = table,
+  const { before, after, frames, turning, start, direction } = table,
     all = framesOf(table);
   const within = ((((frame - 1) % all) + all) % all) - before;
-  const turning2 = turning === 'figure then dome';
-  const turn = within < 0 || within >= frames * (turning2 ? 2 : 1) ? 0 : within;
+  const turn = within < 0 || within >= all - before - after ? 0 : within;
   const way = direction === 'left' ? 1 : -1;
   // whole turns are taken off before the start is added: the same place is the same number
   const angle = (n: number): number => start + (way * 360 * (n % frames)) / frames;
-  const begin = angle(0);
   const still: Turned = { axis, figure: 0, camera: 0, lights: 0, dome: 0 };
   switch (turning) {
     case 'figure':
@@ -32,13 +29,12 @@ export function turnedAt(table: Turntable, axis: Turned['axis'], frame: number):
     case 'dome':
       return { ...still, dome: angle(turn) };
     case 'figure then dome':
-      return turn < frames ? { ...still, figure: angle(turn), dome: 0 } : { ...still, figure: begin, dome: angle(turn) - start };
+      return turn < frames ? { ...still, figure: angle(turn) } : { ...still, figure: start, dome: angle(turn) - start };
   }
 }
 
-/** Where the axis stands, x and z, and by how much the middle of the figures stands off it, metres. */
-export function axisOf(setup: Setup, geometry: SceneGeometry, table: Turntable): { axis: [number, number]; off: number } {
-  const points = figurePoints(geometry);
+/** Where the axis stands, x and z, and by how much the middle of the figures (their points, x y z) stands off it, metres. */
+export function axisOf(setup: Setup, points: Float32Array, table: Turntable): { axis: [number, number]; off: number } {
   let [x0, x1, z0, z1] = [Infinity, -Infinity, Infinity, -Infinity];
   for (let i = 0; i < points.length; i += 3) {
     x0 = Math.min(x0, points[i]!);
@@ -52,6 +48,25 @@ export function axisOf(setup: Setup, geometry: SceneGeometry, table: Turntable):
   const under = table.axis === 'plinth' ? (plinth ?? first) : table.axis === 'foot' ? first : undefined;
   const axis: [number, number] = under ? [under.position[0], under.position[2]] : middle;
   return { axis, off: Math.hypot(axis[0] - middle[0], axis[1] - middle[1]) };
+}
+
+/** So many frames, evenly over all of a plan, the first among them. */
+export function framesRound(table: Turntable, count: number): number[] {
+  const all = framesOf(table),
+    some = Math.min(count, all);
+  return Array.from({ length: some }, (_, i) => 1 + Math.floor((i * all) / some));
+}
+
+/** Most frames that a play-through keeps: of a longer turn some stand for their neighbours. */
+const MOST_PLAYED = 1200;
+/** Every so many-th frame is traced first. */
+export const firstStep = (all: number): number => 8 * 2 ** Math.max(0, Math.ceil(Math.log2(all / MOST_PLAYED)));
+
+/** Frames of a turn, every eighth first, then those between: a play-through can begin before all are there. */
+export function coarseToFine(all: number): number[] {
+  const out = new Set<number>();
+  for (let step = firstStep(all); step >= 1; step /= 2) for (let n = 1; n <= all; n += step) out.add(n);
+  return [...out].slice(0, MOST_PLAYED);
 }
 
 /** Number and name of a frame's file: `name.0001.png`. @param digits of the number, at least */

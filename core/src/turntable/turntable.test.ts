@@ -200,14 +200,14 @@ describe('a figure that turns', () => {
       const all = Array.from({ length: points.length / 3 }, (_, i) => points[i * 3 + k]!);
       return (Math.min(...all) + Math.max(...all)) / 2;
     };
-    const middle = axisOf(setup, still.geometry, plan());
+    const middle = axisOf(setup, points, plan());
     expect(middle.axis[0]).toBeCloseTo(span(0), 6);
     expect(middle.off).toBe(0);
-    const foot = axisOf(setup, still.geometry, plan({ axis: 'foot' }));
+    const foot = axisOf(setup, points, plan({ axis: 'foot' }));
     expect(foot.axis).toEqual([0.3, 0.1]);
     expect(foot.off).toBeCloseTo(Math.hypot(0.3 - span(0), 0.1 - span(2)), 6);
     // without a plinth, its foot
-    expect(axisOf(setup, still.geometry, plan({ axis: 'plinth' })).axis).toEqual([0.3, 0.1]);
+    expect(axisOf(setup, points, plan({ axis: 'plinth' })).axis).toEqual([0.3, 0.1]);
   });
 });
 
@@ -269,9 +269,9 @@ describe('the safe frame', () => {
   it('says what touches it first, and where in the picture', () => {
     const points = Float32Array.from([0.9, 1, 0, 0, 0.4, 0, 0, 1.6, 0]);
     const at = applyPatch(setup, { camera: { position: [0, 1, 6], target: [0, 1, 0], focal: 50, aspect: 1, roll: 0 } });
-    const [swept] = sweptBy(points, [0, 0], plan());
-    const safe = applyPatch(at, safeFramePatch(at, [swept!], 0.05, 'distance')!);
-    const touches = touchesOf(compileCamera(safe), swept!, 0.05);
+    const swept = sweptBy(points, [0, 0], plan());
+    const safe = applyPatch(at, safeFramePatch(at, swept, 0.05, 'distance')!);
+    const touches = touchesOf(compileCamera(safe), swept, 0.05);
     expect(
       touches
         .slice(0, 2)
@@ -283,7 +283,9 @@ describe('the safe frame', () => {
     expect(left.at[0]).toBeCloseTo(0.05, 3);
     expect(left.point[0]).toBeLessThan(-0.8);
   });
-  it('has no distance where nothing stands', () => {
-    expect(safeFramePatch(setup, sweptBy(new Float32Array(0), [0, 0], plan()), 0.05, 'distance')).toBeUndefined();
+  it('has neither distance nor lens where nothing stands', () => {
+    for (const turning of ['figure', 'dome'] as const)
+      for (const by of ['distance', 'lens'] as const)
+        expect(safeFramePatch(setup, sweptBy(new Float32Array(0), [0, 0], plan({ turning })), 0.05, by)).toBeUndefined();
   });
 });

@@ -1,6 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
 import type { Reading, Score } from '../face/index.ts';
-import { nearMiss, placedWords, ratioWords, readingWords, reasonWords, moveWords } from './index.ts';
+import { keptReadingSchema } from '../setup/index.ts';
+import { panelLight } from '../testing/setups.ts';
+import { keptReading, nearMiss, placedWords, ratioWords, readingWords, reasonWords, moveWords } from './index.ts';
 
 const features = {
   azimuth: 40,
@@ -28,6 +30,36 @@ const reading = (more: Partial<Reading> = {}): Reading => ({
   side: 'short',
   catchlights: [{ eye: 'left', light: 'k', clock: 10.2, out: 0.4, seen: true }],
   ...more,
+});
+
+describe('a reading for keeping', () => {
+  const { items } = { items: { k: panelLight({ name: 'Key' }) } };
+  it('keeps what it says, with lights by name, hours in full and each once, hidden ones not', () => {
+    const left = { eye: 'left', light: 'k', clock: 10.2, out: 0.4, seen: true } as const;
+    const kept = keptReading(
+      { lights: { items } },
+      reading({ catchlights: [left, { ...left, eye: 'right', clock: 9.8 }, { ...left, clock: 0.3 }, { ...left, clock: 6, seen: false }] }),
+    );
+    expect(kept).toEqual({
+      pattern: 'loop',
+      all: 'loop',
+      key: { name: 'Key', azimuth: 40, elevation: 35 },
+      ratio: 4,
+      lit: 0.68,
+      side: 'short',
+      catchlights: [
+        { light: 'Key', hour: 10 },
+        { light: 'Key', hour: 12 },
+      ],
+    });
+    expect(keptReadingSchema.parse(kept)).toEqual(kept);
+  });
+  it('says nothing where no light falls, nor of a ratio without end', () => {
+    expect(keptReading({ lights: { items } }, { byKey: [], byAll: [], turn: 0, catchlights: [] })).toEqual({ catchlights: [] });
+    const dark = keptReading({ lights: { items } }, reading({ ratio: { value: Infinity, stops: Infinity, lights: [] } }));
+    expect(dark.ratio).toBeUndefined();
+    expect(keptReadingSchema.safeParse(dark).success).toBe(true);
+  });
 });
 
 describe('a reading in words', () => {

@@ -1,25 +1,29 @@
 import { spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import {
   axisOf,
   compile,
+  figurePoints,
   frameName,
   framesOf,
   FRAME_RATES,
   LEAST_TO_SMOOTH,
   PictureMaker,
-  Smoother,
+  readCube,
+  picturedOf,
   turnedAt,
   turntableSchema,
   TURNTABLE_DEFAULTS,
   TURNING,
   writeExr,
+  withOpenness,
   writePng,
   type Scene,
   type Setup,
   type Turntable,
 } from '@plinket/core';
-import { TurnRenderer, type TurnFilms, type TurnOptions } from '@plinket/engine';
+import { smoothFrame, TurnRenderer, type TurnFilms, type TurnOptions } from '@plinket/engine';
 import { loadFilmMath, nodePool } from '@plinket/engine/node';
 import { FrameFolder, keyOf } from '../frames.ts';
 import { loadAssets, loadLightFiles, loadSetup } from '../load.ts';
@@ -65,12 +69,6 @@ export function chosenFrames(only: string | undefined, all: number): number[] {
   return [...chosen].sort((a, b) => a - b);
 }
 
-/** What of a setup a picture of it is made of. */
-function seenOf({ subjects, stage, camera, plate, props, haze, lights, flags, look, catcher }: Setup): unknown {
-  const { name: _, locked: _locked, ...seen } = camera;
-  return { subjects, stage, camera: seen, plate, props, haze, lights, flags, look, catcher };
-}
-
 /** A frame as a file. */
 function bytesOf(films: TurnFilms, maker: PictureMaker, setup: Setup, exr: boolean): Uint8Array {
   if (!exr) {
@@ -81,13 +79,6 @@ function bytesOf(films: TurnFilms, maker: PictureMaker, setup: Setup, exr: boole
   const shown = { setup: { ...setup, plate: { ...setup.plate, kind: 'none' as const } } };
   const { linear } = maker.linear(films, shown);
   return writeExr(films.width, films.height, exrChannels(setup, { set: films }, linear, [], maker.alpha(films, shown)));
-}
-
-/** Films without their noise, where they have samples enough; those that stayed from the frame before have been smoothed. */
-function smooth(films: TurnFilms, samples: number): void {
-  const smoother = new Smoother(films.math, films.guides);
-  for (const { film } of films.films.values()) if (!film.smooth) smoother.smooth(film, samples);
-  smoother.release();
 }
 
 /** What `ffmpeg` is asked for: frames that any player shows, with even sides as the pixel format wants them. */
@@ -121,7 +112,9 @@ export async function turnCommand(positional: string[], options: Options): Promi
   const digits = Math.max(whole(options, 'digits', 4, 9), String(framesOf(plan)).length);
   const workers = whole(options, 'workers', 0, 64);
   const share = options['smooth'] === undefined ? 1 : Math.min(1, positive(options, 'smooth'));
-  const setup: Setup = { ...kept, look: { ...kept.look, smooth: share } };
+  const lut = options['lut'] === undefined ? undefined : readFileSync(options['lut'], 'utf8'),
+    cube = lut === undefined ? undefined : readCube(lut, options['lut']);
+  const setup: Setup = { ...kept, look: { ...kept.look, smooth: share, ...(cube ? { view: 'lut' as const } : {}) } };
   const wish: TurnOptions = {
     ...sizeOf(options),
     samples: Math.max(1, whole(options, 'samples', 64, 65535)),
@@ -133,7 +126,7 @@ export async function turnCommand(positional: string[], options: Options): Promi
   const folders = [...(options['assets'] ? [options['assets']] : []), folder];
   const assets = await loadAssets(setup, folders),
     files = loadLightFiles(setup, folders);
-  const made = keyOf([MADE, seenOf(setup), wish, extension, plan.axis]);
+  const made = keyOf([MADE, picturedOf(setup), wish, lut, extension, plan.axis]);
   const keyAt = (frame: number): string => keyOf([made, turnedAt(plan, [0, 0], frame)]);
   const fileOf = (frame: number): string => frameName(name, frame, digits, extension);
   const wanted = frames.filter((n) => !where.has(fileOf(n), keyAt(n)));
@@ -142,16 +135,17 @@ export async function turnCommand(positional: string[], options: Options): Promi
     const source = (sha: string) => assets.get(sha);
     // the axis is that of the figures as they stand
     const still = compile(setup, source, undefined, { files }),
-      { axis } = axisOf(setup, still.geometry, plan);
-    const sceneOf = (frame: number, last = still): Scene => compile(setup, source, last, { files, turned: turnedAt(plan, axis, frame) });
+      { axis } = axisOf(setup, figurePoints(still.geometry), plan);
+    const sceneOf = (frame: number, last = still): Scene =>
+      withOpenness(setup, compile(setup, source, last, { files, turned: turnedAt(plan, axis, frame) }));
     const pool = nodePool(workers ? { workers } : {}),
       turn = new TurnRenderer(pool, loadFilmMath());
     try {
       let maker: PictureMaker | undefined,
         done = 0;
       for await (const { frame, films } of turn.frames(wanted, sceneOf, wish)) {
-        if (share > 0 && wish.samples >= LEAST_TO_SMOOTH) smooth(films, wish.samples);
-        maker ??= new PictureMaker(films.math, { gobo: (sha) => files.gobo(sha), cube: () => undefined });
+        if (share > 0 && wish.samples >= LEAST_TO_SMOOTH) smoothFrame(films, wish.samples);
+        maker ??= new PictureMaker(films.math, { gobo: (sha) => files.gobo(sha), cube: () => cube });
         where.write(fileOf(frame), keyAt(frame), bytesOf(films, maker, setup, extension === 'exr'));
         const left = ((Date.now() - began) / ++done) * (wanted.length - done);
         if (process.stderr.isTTY) process.stderr.write(`\rframe ${frame}, ${wanted.length - done} left, ${Math.ceil(left / 1000)} s   `);

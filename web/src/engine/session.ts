@@ -7,7 +7,7 @@ import {
   place,
   readUsda,
   recipeOf,
-  wantsOpenness,
+  withOpenness,
   writeUsda,
   type Placed,
   type Scene,
@@ -197,8 +197,8 @@ export class StageSession {
       const scene = compile(show.setup, (sha) => this.characters.known.get(sha), before, { clay: show.clay, files: this.files.lights });
       this.scene = scene;
       if (scene.geometry !== before?.geometry) this.ports.tell({ type: 'state', state: 'building' });
-      const lights = show.mode.kind === 'openness' || wantsOpenness(show.setup) ? [...scene.lights, OPENNESS] : scene.lights;
-      painter.take(show, { ...scene, lights });
+      const open = show.mode.kind === 'openness' ? { ...scene, lights: [...scene.lights, OPENNESS] } : withOpenness(show.setup, scene);
+      painter.take(show, open);
       this.reader?.take(show.number, show.setup, scene, (sha) => this.characters.known.get(sha));
     } catch (error) {
       this.fail(error);

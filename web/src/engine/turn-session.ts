@@ -7,7 +7,7 @@ import {
   FaceMeter,
   figurePoints,
   firstInSight,
-  framesOf,
+  framesRound,
   isWhole,
   knownFace,
   LEAST_TO_SMOOTH,
@@ -18,15 +18,15 @@ import {
   PictureMaker,
   readLightOf,
   safeFramePatch,
-  Smoother,
   sweptBy,
   touchesOf,
   turnedAt,
+  withOpenness,
   type Scene,
   type Setup,
-  type Turntable,
+  type Turned,
 } from '@plinket/core';
-import { TurnRenderer, type FilmMath, type Pool } from '@plinket/engine';
+import { smoothFrame, TurnRenderer, type FilmMath, type Pool } from '@plinket/engine';
 import { Characters } from './characters.ts';
 import { StageFiles } from './files.ts';
 import type { EngineUrls } from './messages.ts';
@@ -60,6 +60,7 @@ export class TurnSession {
   private readonly stopped = new Set<number>();
   /** The work before: what needs the workers waits for it. */
   private last: Promise<unknown> = Promise.resolve();
+  private still: Scene | undefined;
 
   constructor(ports: TurnPorts) {
     this.ports = ports;
@@ -97,30 +98,31 @@ export class TurnSession {
       .catch((error: unknown) => tell({ type: 'failed', number, message: error instanceof Error ? error.message : String(error) }));
   }
 
-  private sceneOf(setup: Setup, last?: Scene, turned?: ReturnType<typeof turnedAt>): Scene {
+  private sceneOf(setup: Setup, last: Scene | undefined, turned?: Turned): Scene {
     const options = { files: this.files.lights, ...(turned ? { turned } : {}) };
     return compile(setup, (sha) => this.characters.known.get(sha), last, options);
   }
 
-  private async frames({ number, setup, plan, frames, quality }: Ask<'frames'>): Promise<void> {
+  /** A setup before it turns; its mesh is laid out once for all that is asked about it. */
+  private async stillOf(setup: Setup): Promise<Scene> {
     await this.files.fetch(setup);
+    return (this.still = this.sceneOf(setup, this.still));
+  }
+
+  private async frames({ number, setup, plan, frames, quality }: Ask<'frames'>): Promise<void> {
     const { pool, math } = await this.opened!;
     const { tell } = this.ports;
-    const still = this.sceneOf(setup),
-      { axis } = axisOf(setup, still.geometry, plan);
+    const still = await this.stillOf(setup),
+      { axis } = axisOf(setup, figurePoints(still.geometry), plan);
     const { width, height, samples, shallow } = quality;
     const turn = new TurnRenderer(pool, math),
       maker = new PictureMaker(math, { gobo: (sha) => this.files.lights.gobo(sha), cube: this.files.cube });
     try {
       const options = { width, height, samples, seed: 1, bounces: shallow ? 1 : 3, ...(shallow ? { shallow } : {}) };
-      const scene = (n: number, last = still) => this.sceneOf(setup, last, turnedAt(plan, axis, n));
+      const scene = (n: number, last = still) => withOpenness(setup, this.sceneOf(setup, last, turnedAt(plan, axis, n)));
       for await (const { frame, films } of turn.frames(frames, scene, options)) {
         if (this.stopped.has(number)) return;
-        if (setup.look.smooth > 0 && samples >= LEAST_TO_SMOOTH) {
-          const smoother = new Smoother(math, films.guides);
-          for (const { film } of films.films.values()) if (!film.smooth) smoother.smooth(film, samples);
-          smoother.release();
-        }
+        if (setup.look.smooth > 0 && samples >= LEAST_TO_SMOOTH) smoothFrame(films, samples);
         const picture = maker.make(films, { setup, measure: SOME });
         const rgba = Uint8ClampedArray.from(picture.rgba).buffer;
         const told: TurnFrame = { frame, width, height, rgba, clipped: picture.tones?.clipped ?? 0 };
@@ -132,19 +134,11 @@ export class TurnSession {
   }
 
   private async measure({ number, setup, plan }: Ask<'measure'>): Promise<void> {
-    await this.files.fetch(setup);
-    const { geometry } = this.sceneOf(setup),
+    const { geometry } = await this.stillOf(setup),
       points = figurePoints(geometry),
-      { axis, off } = axisOf(setup, geometry, plan);
+      { axis, off } = axisOf(setup, points, plan);
     const swept = sweptBy(points, axis, plan);
-    const camera = compileCamera(setup);
-    // of many sweeps (points that stand still) the one that reaches out most on each side
-    const touches = swept
-      .flatMap((s) => touchesOf(camera, s, plan.margin))
-      .reduce(
-        (most, t) => (t.out > (most.get(t.side)?.out ?? -Infinity) ? most.set(t.side, t) : most),
-        new Map<string, TurnMeasure['touches'][number]>(),
-      );
+    const touches = touchesOf(compileCamera(setup), swept, plan.margin);
     const moved = (by: 'distance' | 'lens') => {
       const patch = safeFramePatch(setup, swept, plan.margin, by);
       return patch && applyPatch(setup, patch).camera;
@@ -153,7 +147,7 @@ export class TurnSession {
       focal = moved('lens')?.focal;
     const measure: TurnMeasure = {
       off: points.length ? off : undefined,
-      touches: [...touches.values()].map(({ side, at, out }) => ({ side, at, out })),
+      touches: points.length ? touches.map(({ side, at, out }) => ({ side, at, out })) : [],
       ...(position ? { position } : {}),
       ...(focal ? { focal } : {}),
     };
@@ -165,15 +159,14 @@ export class TurnSession {
    * it. @throws Error that says why there is no face to read
    */
   private async read({ number, setup, plan, angles }: Ask<'read'>): Promise<void> {
-    await this.files.fetch(setup);
-    const { pool } = await this.opened!;
+    const { pool } = await this.opened!,
+      still = await this.stillOf(setup);
     const subject = firstInSight(setup);
     if (subject === undefined) throw new Error('no figure is in sight');
     const asset = this.characters.known.get(setup.subjects.items[subject]!.asset)!;
     const face = knownFace(setup, subject, asset);
     if (!isWhole(face)) throw new Error(`landmarks are missing: ${missingOf(face).join(', ')}; mark them on the Stage`);
-    const still = this.sceneOf(setup),
-      { axis } = axisOf(setup, still.geometry, plan);
+    const { axis } = axisOf(setup, figurePoints(still.geometry), plan);
     pool.setGeometry(still.geometry);
     const map = await makeFaceMap(pool.eyes, still.geometry, face),
       meter = new FaceMeter(map);
@@ -198,29 +191,4 @@ export class TurnSession {
     }
     this.ports.tell({ type: 'moments', number, moments });
   }
-}
-
-/** So many frames, evenly over all of a plan, the first among them. */
-export function framesRound(plan: Turntable, count: number): number[] {
-  const all = framesOf(plan),
-    some = Math.min(count, all);
-  return Array.from({ length: some }, (_, i) => 1 + Math.floor((i * all) / some));
-}
-
-/** Most frames that a play-through keeps: of a longer turn some stand for their neighbours. */
-const MOST_PLAYED = 1200;
-/** Every so many-th frame is traced first. */
-export const firstStep = (all: number): number => 8 * 2 ** Math.max(0, Math.ceil(Math.log2(all / MOST_PLAYED)));
-
-/** Frames of a turn, every eighth first, then those between: a play-through can begin before all are there. */
-export function coarseToFine(all: number): number[] {
-  const out: number[] = [],
-    seen = new Set<number>();
-  for (let step = firstStep(all); step >= 1; step /= 2)
-    for (let n = 1; n <= all; n += step)
-      if (!seen.has(n)) {
-        seen.add(n);
-        out.push(n);
-      }
-  return out.slice(0, MOST_PLAYED);
 }

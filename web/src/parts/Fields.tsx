@@ -92,3 +92,26 @@ export function ColourField({
 
 /** A small heading of a sheet. */
 export const Heading = ({ children }: { children: ReactNode }) => <h3 className="caps quiet">{children}</h3>;
+
+/** One of several that can be taken together, by a box before its words; `name` where the words alone would not say what it is. */
+export function CheckOf<T>(props: {
+  value: T;
+  chosen: ReadonlySet<T>;
+  onChosen(chosen: ReadonlySet<T>): void;
+  words: string;
+  name?: string;
+}) {
+  const { value, chosen, onChosen, words, name } = props;
+  return (
+    <label className="flex min-h-6 items-center gap-1.5">
+      <input
+        type="checkbox"
+        className="checkbox checkbox-xs"
+        checked={chosen.has(value)}
+        aria-label={name}
+        onChange={(e) => onChosen(new Set([...chosen].filter((v) => v !== value).concat(e.target.checked ? [value] : [])))}
+      />
+      <span className="truncate">{words}</span>
+    </label>
+  );
+}

@@ -1,4 +1,7 @@
-import { useInfiniteQuery, type keepPreviousData } from '@tanstack/react-query';
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
+
+/** For what a page is about: it is asked for until the server is there, and stays on the screen while other words are looked for. */
+export const UNTIL_THERE = { retry: 20, retryDelay: 1500, placeholderData: keepPreviousData };
 
 /** A list that comes in pages: what has come so far, and how to have more. */
 export function usePages<T>(

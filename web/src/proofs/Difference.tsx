@@ -5,6 +5,9 @@ import { api } from '../api/client.ts';
 import { Pane } from './Pane.tsx';
 import { useWallState } from './context.ts';
 
+/** Most pixels that are told apart. */
+const MOST_PIXELS = 400_000;
+
 /** A proof's picture, 8 bit sRGB, at a size. @throws Error where it cannot be had */
 async function pixelsOf(picture: string, width: number, height: number): Promise<Uint8ClampedArray> {
   const response = await fetch(api.blobUrl(picture));
@@ -38,8 +41,11 @@ export function Difference({ first, other, number, width, height, onPin }: Props
   useEffect(() => {
     if (apart) return;
     let left = false;
-    // the smaller of the two says how fine it can be told
-    const [w, h] = first.width < other.width ? [first.width, first.height] : [other.width, other.height];
+    // the smaller of the two says how fine it can be told, and the hand must not wait for what no eye sees
+    const small = first.width < other.width ? first : other,
+      k = Math.min(1, Math.sqrt(MOST_PIXELS / (small.width * small.height)));
+    const w = Math.round(small.width * k),
+      h = Math.round(small.height * k);
     Promise.all([pixelsOf(first.picture, w, h), pixelsOf(other.picture, w, h)])
       .then(([a, b]) => {
         const target = canvas.current;

@@ -1,24 +1,28 @@
 import type { Proof, ProofChange } from '@plinket/contract';
-import { partsThatDiffer, type Setup, type SetupPart } from '@plinket/core';
+import { partsThatDiffer, SETUP_PARTS, type Setup, type SetupPart } from '@plinket/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Pin as PinIcon, Trash2, X } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
+import { CheckOf } from '../parts/Fields.tsx';
 import { useRemoval } from '../parts/removal.ts';
 import { restoreProof } from './restore.ts';
 import { useWall, useWallState } from './context.ts';
 
-const PART_WORDS: Record<string, string> = {
+const PART_WORDS: { [part in (typeof SETUP_PARTS)[number]]: string } = {
   lights: 'all lights and flags',
   characters: 'characters',
   stage: 'stage',
   camera: 'camera and exposure',
   look: 'look',
+  turntable: 'turntable',
 };
 const partWords = (part: SetupPart, { lights }: Setup): string =>
-  part.startsWith('light/') ? `only ${lights.items[part.slice('light/'.length)]?.name ?? part}` : PART_WORDS[part]!;
+  SETUP_PARTS.some((p) => p === part)
+    ? PART_WORDS[part as (typeof SETUP_PARTS)[number]]
+    : `only ${lights.items[part.slice('light/'.length)]?.name ?? part}`;
 
 /** What of a proof can be had back: whole, or the parts in which its setup differs today. */
 function Restore({ proof }: { proof: Proof }) {
@@ -75,20 +79,7 @@ function Restore({ proof }: { proof: Proof }) {
           <fieldset className="flex flex-col">
             <legend className="quiet text-2xs">Its setup differs today in</legend>
             {differ.map((part) => (
-              <label key={part} className="flex min-h-6 items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  className="checkbox checkbox-xs"
-                  checked={parts.has(part)}
-                  onChange={(e) => {
-                    const next = new Set(parts);
-                    if (e.target.checked) next.add(part);
-                    else next.delete(part);
-                    setParts(next);
-                  }}
-                />
-                <span className="truncate">{partWords(part, proof.document)}</span>
-              </label>
+              <CheckOf key={part} value={part} chosen={parts} onChosen={setParts} words={partWords(part, proof.document)} />
             ))}
           </fieldset>
           <div className="flex flex-wrap gap-1">

@@ -3,7 +3,7 @@ import type { Proof } from '@plinket/contract';
 import type { Pin } from '@plinket/core';
 import { useRef, type CSSProperties, type PointerEvent, type ReactNode } from 'react';
 import { api } from '../api/client.ts';
-import { inFrame, inPicture, within, zoomed } from './wall.ts';
+import { inFrame, inPicture, WHOLE, within, zoomed } from './wall.ts';
 import { useWall, useWallState } from './context.ts';
 
 /** Where an element was pointed at, 0…1 of its box. */
@@ -93,7 +93,7 @@ export function Pane({ proof, number, width, height, children, onPin }: PaneProp
         onPointerMove={move}
         onPointerUp={up}
         onPointerCancel={() => (held.current = undefined)}
-        onDoubleClick={() => wall.setState({ crop: { zoom: 1, x: 0.5, y: 0.5 } })}
+        onDoubleClick={() => wall.setState({ crop: WHOLE })}
         onWheel={(e) => {
           const at = placeIn(e);
           wall.setState(({ crop }) => ({ crop: zoomed(crop, Math.exp(-e.deltaY / 400), at) }));

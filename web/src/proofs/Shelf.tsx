@@ -1,10 +1,10 @@
 import type { ProofSummary } from '@plinket/contract';
 import { KEY_PATTERNS, patternName } from '@plinket/core';
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { Search, X } from 'lucide-react';
 import { useDeferredValue, useState } from 'react';
 import { api } from '../api/client.ts';
-import { usePages } from '../parts/pages.ts';
+import { UNTIL_THERE, usePages } from '../parts/pages.ts';
 import { when } from '../parts/when.ts';
 import { MOST } from './wall.ts';
 
@@ -57,11 +57,7 @@ export function Shelf({ on, onToggle, setup, onSetup }: ShelfProps) {
   const [pattern, setPattern] = useState(''),
     [character, setCharacter] = useState('');
   const wish = { search, ...(pattern ? { pattern } : {}), ...(character ? { character } : {}), ...(setup ? { setup } : {}) };
-  const proofs = usePages(['proofs', 'all', wish], (cursor) => api.allProofs({ ...wish, cursor, limit: PAGE }), {
-    retry: 20,
-    retryDelay: 1500,
-    placeholderData: keepPreviousData,
-  });
+  const proofs = usePages(['proofs', 'all', wish], (cursor) => api.allProofs({ ...wish, cursor, limit: PAGE }), UNTIL_THERE);
   const cast = useQuery({ queryKey: ['assets', 'names'], queryFn: () => api.assets({ limit: 200 }) });
   const of = useQuery({ queryKey: ['setup', 'name', setup], queryFn: () => api.setup(setup!), enabled: setup !== undefined });
   const narrowed = search !== '' || pattern !== '' || character !== '' || setup !== undefined;

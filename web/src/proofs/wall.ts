@@ -1,7 +1,7 @@
 // How the proofs on the wall are looked at: which are there stands in the address, how they are seen in here.
 import { createStore, type StoreApi } from 'zustand/vanilla';
 
-/** Fewest and most proofs on the wall. */
+/** Most proofs on the wall. */
 export const MOST = 9;
 
 export type Looking = 'side' | 'wipe' | 'blink' | 'difference';

@@ -1,11 +1,10 @@
-import { keepPreviousData } from '@tanstack/react-query';
 import { Search } from 'lucide-react';
 import { useDeferredValue, useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../api/client.ts';
 import { Empty } from '../parts/Empty.tsx';
 import { Mark } from '../parts/Mark.tsx';
-import { usePages } from '../parts/pages.ts';
+import { UNTIL_THERE, usePages } from '../parts/pages.ts';
 import { useRemoval } from '../parts/removal.ts';
 import { Beginnings } from './Beginnings.tsx';
 import { SetupCard } from './SetupCard.tsx';
@@ -16,11 +15,7 @@ const PAGE = 30;
 export function CallSheetPage() {
   const [typed, setTyped] = useState('');
   const search = useDeferredValue(typed.trim());
-  const setups = usePages(['setups', search], (cursor) => api.setups({ search, cursor, limit: PAGE }), {
-    retry: 20,
-    retryDelay: 1500,
-    placeholderData: keepPreviousData,
-  });
+  const setups = usePages(['setups', search], (cursor) => api.setups({ search, cursor, limit: PAGE }), UNTIL_THERE);
   const removal = useRemoval(['setups']);
   const empty = setups.items?.length === 0 && search === '';
   const now = new Date();

@@ -1,7 +1,7 @@
-import { Download, History as HistoryIcon, Package, Redo2, RotateCw, Stamp, Undo2 } from 'lucide-react';
+import { Download, History as HistoryIcon, Package, RotateCw, Stamp } from 'lucide-react';
 import { Link } from 'react-router';
+import { DocumentTools } from '../parts/DocumentTools.tsx';
 import { Mark } from '../parts/Mark.tsx';
-import { SAVE_WORDS } from '../parts/saving.ts';
 import { openOrShut, useDoc, useStage } from './context.ts';
 import { FilesMenu } from './FilesMenu.tsx';
 
@@ -9,10 +9,6 @@ export function Header() {
   const { doc, view, keepProof, downloadPng } = useStage();
   const name = useDoc((d) => d.setup.name),
     brief = useDoc((d) => d.setup.brief);
-  const save = useDoc((d) => d.save),
-    reason = useDoc((d) => d.saveReason);
-  const undo = useDoc((d) => d.undoSteps.at(-1)?.words);
-  const redo = useDoc((d) => d.redoSteps.at(-1)?.words);
   const { change } = doc.getState();
   return (
     <header className="flex h-11 items-center gap-3 border-b hairline bg-base-200 px-3">
@@ -48,33 +44,7 @@ export function Header() {
           ”
         </span>
       </div>
-      <span
-        className={`caps ${save === 'offline' ? 'text-warning' : 'quiet'}`}
-        role="status"
-        data-testid="save-state"
-        data-state={save}
-        title={reason}
-      >
-        {SAVE_WORDS[save]}
-      </span>
-      <button
-        className="btn btn-ghost btn-sm btn-square"
-        disabled={!undo}
-        title={undo ? `Undo ${undo}` : 'Nothing to undo'}
-        aria-label="Undo"
-        onClick={() => doc.getState().undo()}
-      >
-        <Undo2 size={15} />
-      </button>
-      <button
-        className="btn btn-ghost btn-sm btn-square"
-        disabled={!redo}
-        title={redo ? `Do again ${redo}` : 'Nothing to do again'}
-        aria-label="Redo"
-        onClick={() => doc.getState().redo()}
-      >
-        <Redo2 size={15} />
-      </button>
+      <DocumentTools doc={doc} />
       <button
         className="btn btn-ghost btn-sm btn-square"
         title="History: every moment of this setup, to be seen and had back"

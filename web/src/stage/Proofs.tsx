@@ -1,5 +1,5 @@
 import type { ProofSummary } from '@plinket/contract';
-import { diff, isEmptyPatch } from '@plinket/core';
+import { isEmptyPatch, restorePatch } from '@plinket/core';
 import { Trash2, Undo2 } from 'lucide-react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
@@ -68,7 +68,7 @@ export function Proofs({ proofs, loading, more }: { proofs: ProofSummary[]; load
   const restore = async (proof: ProofSummary) => {
     try {
       const { document } = await api.proof(proof.id);
-      const patch = diff(doc.getState().setup, document);
+      const patch = restorePatch(doc.getState().setup, document);
       if (isEmptyPatch(patch)) toast('The setup is already as in this proof.');
       else {
         doc.getState().change(patch);

@@ -1,19 +1,19 @@
 import { orderOf, lightsPatch, togetherPatch } from '@plinket/core';
 import type { ProofList, SetupRecord } from '@plinket/contract';
-import { useQuery, useQueryClient, type InfiniteData } from '@tanstack/react-query';
+import { useQueryClient, type InfiniteData } from '@tanstack/react-query';
 import { createRef, useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { Link, useParams } from 'react-router';
 import { toast } from 'sonner';
-import { api, ApiProblem } from '../api/client.ts';
+import { api } from '../api/client.ts';
 import { openShared } from '../document/shared.ts';
 import { StageEngine } from '../engine/bridge.ts';
-import { Empty } from '../parts/Empty.tsx';
+import { Notices } from '../parts/DocumentTools.tsx';
 import { setsAlike } from '../parts/gestures.ts';
 import { save } from '../parts/save.ts';
+import { SetupByAddress } from '../parts/SetupByAddress.tsx';
 import { useBeginning } from './begin.ts';
 import { Column } from './Column.tsx';
 import { contactSheet } from './contact.ts';
-import { createView, inHand, StageContext, useDoc, type Stage } from './context.ts';
+import { createView, inHand, StageContext, type Stage } from './context.ts';
 import { Episodes } from './episodes.ts';
 import { Header } from './Header.tsx';
 import { Import } from './Import.tsx';
@@ -32,35 +32,7 @@ import { Shelf } from './Shelf.tsx';
 import { Tour } from './Tour.tsx';
 
 /** The workbench: opens a setup by its address. */
-export function StagePage() {
-  const { id = '' } = useParams();
-  // the document is opened once; from then on the page's own copy leads and the saver follows
-  const record = useQuery({
-    queryKey: ['setup', id],
-    queryFn: () => api.setup(id),
-    staleTime: Infinity,
-    gcTime: 0,
-    retry: (n, e) => !(e instanceof ApiProblem) && n < 30,
-    retryDelay: 1500,
-  });
-  if (record.data) return <Bench key={record.data.id} record={record.data} />;
-  if (record.error instanceof ApiProblem)
-    return (
-      <Empty
-        title="This setup is not here"
-        action={
-          <Link className="btn btn-primary btn-sm" to="/">
-            All setups
-          </Link>
-        }
-      >
-        {record.error.message}
-      </Empty>
-    );
-  return (
-    <Empty title="Opening the setup …">{record.failureCount > 0 && 'The server or its database does not answer; trying again.'}</Empty>
-  );
-}
+export const StagePage = () => <SetupByAddress what="the setup">{(record) => <Bench key={record.id} record={record} />}</SetupByAddress>;
 
 /** What a file holds, at the end of its name. */
 const CUT_WORDS = { all: 'cut out', figure: 'figure', shadow: 'shadow' } as const;
@@ -201,16 +173,7 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
       <Help />
       <Commands />
       <Tour />
-      <Notices />
+      <Notices doc={doc} />
     </StageContext.Provider>
   );
-}
-
-/** What the document has to say (a change that the server did not take, with field and reason) is said once. */
-function Notices() {
-  const notice = useDoc((d) => d.notice);
-  useEffect(() => {
-    if (notice) toast.error(notice.text);
-  }, [notice]);
-  return null;
 }

@@ -1,7 +1,6 @@
-import { patternName, wallPaper } from '@plinket/core';
+import { framesRound, patternName, wallPaper } from '@plinket/core';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { framesRound } from '../engine/turn-session.ts';
 import type { TurnFrame, TurnMoment } from '../engine/turn-messages.ts';
 import { Heading } from '../parts/Fields.tsx';
 import { sheetPdf, sheetPng } from '../parts/print.ts';

@@ -1,3 +1,4 @@
+import { framesOf } from '@plinket/core';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { Heading, SelectField } from '../parts/Fields.tsx';
@@ -15,26 +16,22 @@ async function makeMovie(room: Room, height: number, samples: number): Promise<B
     plan = planOf(setup),
     size = movieSize(setup, height);
   const writer = await MovieWriter.open(size.width, size.height, plan.fps);
-  const all = Array.from({ length: planFrames(room) }, (_, i) => i + 1);
+  const all = Array.from({ length: framesOf(plan) }, (_, i) => i + 1);
   // the encoder takes one after the other
   let queue: Promise<void> = Promise.resolve();
   const whole = await traced(room, 'movie', setup, all, { ...size, samples, shallow: false }, (frame) => {
     queue = queue.then(() => writer.add(frame));
-    return queue;
+    // what cannot be encoded need not be traced
+    queue.catch(() => room.turn.getState().work?.stop());
   });
-  if (!whole) {
-    await queue.catch(() => undefined);
-    await writer.cancel();
-    return undefined;
+  try {
+    await queue;
+    if (whole) return await writer.finish();
+  } finally {
+    if (!whole) await writer.cancel();
   }
-  await queue;
-  return writer.finish();
+  return undefined;
 }
-
-const planFrames = ({ doc }: Room): number => {
-  const plan = planOf(doc.getState().setup);
-  return plan.before + plan.frames * (plan.turning === 'figure then dome' ? 2 : 1) + plan.after;
-};
 
 /** The movie, and the command that makes frames as files. */
 export function Movie({ frames }: { frames: number }) {

@@ -1,15 +1,11 @@
 import type { SetupRecord } from '@plinket/contract';
-import { useQuery } from '@tanstack/react-query';
-import { Redo2, Undo2 } from 'lucide-react';
 import { useEffect, useState } from 'react';
-import { Link, useParams } from 'react-router';
-import { toast } from 'sonner';
-import { api, ApiProblem } from '../api/client.ts';
+import { Link } from 'react-router';
 import { openShared } from '../document/shared.ts';
 import { TurnEngine } from '../engine/turn-bridge.ts';
-import { Empty } from '../parts/Empty.tsx';
+import { DocumentTools, Notices } from '../parts/DocumentTools.tsx';
 import { Mark } from '../parts/Mark.tsx';
-import { SAVE_WORDS } from '../parts/saving.ts';
+import { SetupByAddress } from '../parts/SetupByAddress.tsx';
 import { PlanSheet } from './PlanSheet.tsx';
 import { Player } from './Player.tsx';
 import { createTurn, RoomContext, useDoc, useRoom, useTurn, type Room } from './state.ts';
@@ -39,18 +35,8 @@ function useOpened(record: SetupRecord): Room | undefined {
 
 function Header() {
   const { doc } = useRoom();
-  const { name, id, save, reason, undo, redo, notice } = {
-    name: useDoc((d) => d.setup.name),
-    id: useDoc((d) => d.id),
-    save: useDoc((d) => d.save),
-    reason: useDoc((d) => d.saveReason),
-    undo: useDoc((d) => d.undoSteps.at(-1)?.words),
-    redo: useDoc((d) => d.redoSteps.at(-1)?.words),
-    notice: useDoc((d) => d.notice),
-  };
-  useEffect(() => {
-    if (notice) toast.error(notice.text);
-  }, [notice]);
+  const name = useDoc((d) => d.setup.name),
+    id = useDoc((d) => d.id);
   return (
     <header className="flex h-11 items-center gap-3 border-b hairline bg-base-200 px-3">
       <Link to="/" className="flex items-center gap-2 rounded px-1" aria-label="All setups">
@@ -63,33 +49,8 @@ function Header() {
       <span className="quiet">▸</span>
       <h1>Turntable</h1>
       <span className="flex-1" />
-      <span
-        className={`caps ${save === 'offline' ? 'text-warning' : 'quiet'}`}
-        role="status"
-        data-testid="save-state"
-        data-state={save}
-        title={reason}
-      >
-        {SAVE_WORDS[save]}
-      </span>
-      <button
-        className="btn btn-ghost btn-sm btn-square"
-        disabled={!undo}
-        title={undo ? `Undo ${undo}` : 'Nothing to undo'}
-        aria-label="Undo"
-        onClick={() => doc.getState().undo()}
-      >
-        <Undo2 size={15} />
-      </button>
-      <button
-        className="btn btn-ghost btn-sm btn-square"
-        disabled={!redo}
-        title={redo ? `Do again ${redo}` : 'Nothing to do again'}
-        aria-label="Redo"
-        onClick={() => doc.getState().redo()}
-      >
-        <Redo2 size={15} />
-      </button>
+      <DocumentTools doc={doc} />
+      <Notices doc={doc} />
     </header>
   );
 }
@@ -144,31 +105,6 @@ function Opened({ record }: { record: SetupRecord }) {
 }
 
 /** The turntable of a setup: how it turns, a frame that nothing leaves, the face all round, and what is made of it. */
-export function TurntablePage() {
-  const { id = '' } = useParams();
-  const record = useQuery({
-    queryKey: ['setup', id],
-    queryFn: () => api.setup(id),
-    staleTime: Infinity,
-    gcTime: 0,
-    retry: (n, e) => !(e instanceof ApiProblem) && n < 30,
-    retryDelay: 1500,
-  });
-  if (record.data) return <Opened key={record.data.id} record={record.data} />;
-  if (record.error instanceof ApiProblem)
-    return (
-      <Empty
-        title="This setup is not here"
-        action={
-          <Link className="btn btn-primary btn-sm" to="/">
-            All setups
-          </Link>
-        }
-      >
-        {record.error.message}
-      </Empty>
-    );
-  return (
-    <Empty title="Opening the turntable …">{record.failureCount > 0 && 'The server or its database does not answer; trying again.'}</Empty>
-  );
-}
+export const TurntablePage = () => (
+  <SetupByAddress what="the turntable">{(record) => <Opened key={record.id} record={record} />}</SetupByAddress>
+);

@@ -1,7 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
-import { TURNTABLE_DEFAULTS } from '@plinket/core';
+import { coarseToFine, framesRound, TURNTABLE_DEFAULTS } from '@plinket/core';
 import { setupWith } from '../../../core/src/testing/setups.ts';
-import { coarseToFine, framesRound } from '../engine/turn-session.ts';
 import { angleAt, movieSize, nearestFrame, planWords, sizeFor } from './state.ts';
 
 const plan = (more: Partial<typeof TURNTABLE_DEFAULTS> = {}) => ({ ...TURNTABLE_DEFAULTS, ...more });

@@ -1,7 +1,6 @@
 // What the page has its engine do, and keeps of it.
-import { framesOf, TURNTABLE_DEFAULTS, type Setup, type Turntable } from '@plinket/core';
-import { useEffect } from 'react';
-import { coarseToFine, firstStep, framesRound } from '../engine/turn-session.ts';
+import { coarseToFine, firstStep, framesOf, framesRound, picturedOf, TURNTABLE_DEFAULTS, type Setup, type Turntable } from '@plinket/core';
+import { useEffect, useRef } from 'react';
 import type { TurnWork } from '../engine/turn-bridge.ts';
 import type { TurnFrame } from '../engine/turn-messages.ts';
 import { sizeFor, useDoc, useRoom, type Room } from './state.ts';
@@ -19,8 +18,8 @@ const SHOW_MS = 100;
 
 export const planOf = (setup: Setup): Turntable => setup.turntable ?? TURNTABLE_DEFAULTS;
 
-/** What of a setup is seen in a turn: names and notes are not. */
-const seenOf = ({ name: _, brief: _b, accepted: _a, targets: _t, turntable: _p, ...seen }: Setup): string => JSON.stringify(seen);
+/** What of a plan its frames are made of: how fast they are shown, and what stays free around them, costs no ray. */
+const turnOf = ({ fps: _, margin: _m, ...turn }: Turntable): object => turn;
 
 /** Has frames traced and shows how far that is; ends without an error when it is stopped. */
 export async function traced(
@@ -29,7 +28,7 @@ export async function traced(
   setup: Setup,
   frames: readonly number[],
   quality: { pixels?: number; width?: number; height?: number; samples: number; shallow: boolean },
-  told: (frame: TurnFrame) => void | Promise<void>,
+  told: (frame: TurnFrame) => void,
 ): Promise<boolean> {
   turn.getState().work?.stop();
   let done = 0,
@@ -39,7 +38,7 @@ export async function traced(
   const ask = { setup, plan: planOf(setup), frames, quality: { width, height, samples, shallow } };
   const work: TurnWork = engine.frames(ask, (frame) => {
     done++;
-    void told(frame);
+    told(frame);
     turn.setState((t) => (t.work?.stop === stop ? { work: { ...t.work, done } } : {}));
   });
   const stop = () => {
@@ -116,31 +115,41 @@ export async function eightAngles(room: Room): Promise<void> {
   if (whole) void playThrough(room, false);
 }
 
-/** Measures the sweep, reads the face round the turn and begins the play-through, whenever what is seen has changed and rests. */
-export function useTurning(): void {
+/** Begins work once what it is made of (a key) has rested, and ends what of it still goes on when that changes. */
+function useRested(key: string, begin: (room: Room) => TurnWork[]): void {
   const room = useRoom();
-  const seen = useDoc((d) => seenOf(d.setup)),
-    plan = useDoc((d) => JSON.stringify(planOf(d.setup)));
+  const latest = useRef(begin);
+  latest.current = begin;
   useEffect(() => {
-    const { engine, turn, doc } = room;
-    const begun: TurnWork[] = [];
-    const timer = setTimeout(() => {
-      const { setup } = doc.getState(),
-        now = planOf(setup);
-      // a movie goes on with the setup as it was when it was begun
-      const making = turn.getState().work?.what === 'movie';
-      if (!making) turn.getState().work?.stop();
-      turn.setState({ frames: new Map(), stills: new Map(), moments: [], unread: undefined });
-      begun.push(engine.measure(setup, now, (measure) => turn.setState({ measure })));
-      begun[0]!.done.catch((error: Error) => turn.setState({ failed: error.message }));
-      if (!making) void playThrough(room);
-      const reading = engine.read(setup, now, READ, (moments) => turn.setState({ moments }));
-      begun.push(reading);
-      reading.done.catch((error: Error) => turn.setState({ unread: error.message }));
-    }, REST_MS);
+    let begun: TurnWork[] = [];
+    const timer = setTimeout(() => (begun = latest.current(room)), REST_MS);
     return () => {
       clearTimeout(timer);
       for (const work of begun) work.stop();
     };
-  }, [room, seen, plan]);
+  }, [room, key]);
+}
+
+/** Measures the sweep, reads the face round the turn and begins the play-through, each whenever what it is made of has changed and rests. */
+export function useTurning(): void {
+  const pictured = useDoc((d) => JSON.stringify(picturedOf(d.setup))),
+    plan = useDoc((d) => planOf(d.setup));
+  useRested(`${pictured} ${JSON.stringify(plan)}`, ({ engine, turn, doc }) => {
+    const { setup } = doc.getState();
+    const measuring = engine.measure(setup, planOf(setup), (measure) => turn.setState({ measure }));
+    measuring.done.catch((error: Error) => turn.setState({ failed: error.message }));
+    return [measuring];
+  });
+  useRested(`${pictured} ${JSON.stringify(turnOf(plan))}`, (room) => {
+    const { engine, turn, doc } = room,
+      { setup } = doc.getState();
+    // a movie goes on with the setup as it was when it was begun
+    const making = turn.getState().work?.what === 'movie';
+    if (!making) turn.getState().work?.stop();
+    turn.setState({ frames: new Map(), stills: new Map(), moments: [], unread: undefined });
+    if (!making) void playThrough(room);
+    const reading = engine.read(setup, planOf(setup), READ, (moments) => turn.setState({ moments }));
+    reading.done.catch((error: Error) => turn.setState({ unread: error.message }));
+    return [reading];
+  });
 }

@@ -26,7 +26,7 @@ export interface PlanPaper {
   under?: string;
 }
 
-/** Scales that plans are drawn in, 1 to so many (ISO 5455 has 5, 10, 20, 50, 100 …; 25 is a plan's in common practice). */
+/** Scales that plans are drawn in, 1 to so many (ISO 5455 has 2, 5, 10, 20, 50, 100 …, from memory; 25 is common practice for plans, no source). */
 const SCALES = [2, 5, 10, 20, 25, 50, 100, 200, 500, 1000];
 /** Room of the two drawings, mm. */
 const DRAWN = { width: 118, plan: 92, side: 62 };

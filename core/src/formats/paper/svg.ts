@@ -1,6 +1,6 @@
 // Drawings for print, as SVG 1.1 text: millimetres on a sheet, black on white, no style but attributes, so that any reader takes them.
 
-/** A4, landscape, millimetres (ISO 216), and its margin. */
+/** A4, landscape, millimetres (ISO 216, from memory), and its margin. */
 export const SHEET = { width: 297, height: 210, margin: 12 } as const;
 
 const NAMED: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };

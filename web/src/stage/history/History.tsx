@@ -2,12 +2,12 @@
 import { isEmptyPatch, restorePatch } from '@plinket/core';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { X } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { toast } from 'sonner';
 import { api } from '../../api/client.ts';
 import { when } from '../../parts/when.ts';
 import { useDoc, useStage, useView } from '../context.ts';
+import { Panel } from '../Panel.tsx';
 import { leavePreview, usePreview } from '../reading/placing.ts';
 
 /** Width of a moment on the line, and the room after it, px. */
@@ -72,7 +72,7 @@ function Line({ moments, more, pick }: { moments: readonly Moment[]; more: () =>
 
 function OpenHistory() {
   const stage = useStage();
-  const { doc, view } = stage;
+  const { doc } = stage;
   const id = useDoc((d) => d.id),
     save = useDoc((d) => d.save);
   const show = usePreview();
@@ -89,7 +89,6 @@ function OpenHistory() {
     if (save === 'idle') void refetch();
   }, [save, refetch]);
   const moments: Moment[] = pages.data?.pages.flatMap((p) => p.items) ?? [];
-  const close = () => view.setState({ panel: undefined });
   const pick = ({ revision, words }: Moment) => {
     leavePreview(stage);
     api
@@ -102,24 +101,15 @@ function OpenHistory() {
       .catch((error: Error) => toast.error(`That moment cannot be shown: ${error.message}`));
   };
   return (
-    <section
-      aria-label="History"
-      className="fixed inset-x-0 bottom-0 z-30 flex flex-col border-t hairline bg-base-100 shadow-2xl"
-      onKeyDown={(e) => {
-        if (e.key !== 'Escape') return;
-        e.stopPropagation();
-        close();
-      }}
-    >
-      <header className="flex items-center gap-3 border-b hairline px-3 py-1.5">
-        <h2 className="text-2xs font-bold tracking-widest uppercase">History</h2>
+    <Panel
+      name="History"
+      of="history"
+      tools={
         <p className="quiet min-w-0 flex-1 truncate">
           A click shows the moment after it in the picture; kept, it is one step of undo, and nothing of the line is lost.
         </p>
-        <button className="btn btn-ghost btn-xs btn-square" aria-label="Close the history" onClick={close}>
-          <X size={14} />
-        </button>
-      </header>
+      }
+    >
       {moments.length ? (
         <Line
           moments={[...moments, ...(pages.hasNextPage ? [] : [BEGINNING])]}
@@ -135,7 +125,7 @@ function OpenHistory() {
               : 'Nothing was changed yet: the setup is as it was made.'}
         </p>
       )}
-    </section>
+    </Panel>
   );
 }
 

@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '../../api/client.ts';
+import { CheckOf } from '../../parts/Fields.tsx';
 import { useDoc, useStage } from '../context.ts';
 import { chosenParts, PART_WORDS } from './words.ts';
 
@@ -82,20 +83,7 @@ export function KeepKit({ done }: { done: () => void }) {
       <fieldset className="flex items-center gap-3">
         <legend className="sr-only">What goes into the kit</legend>
         {there.map((part) => (
-          <label key={part} className="flex min-h-6 items-center gap-1">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-xs"
-              checked={chosen.has(part)}
-              onChange={(e) => {
-                const next = new Set(chosen);
-                if (e.target.checked) next.add(part);
-                else next.delete(part);
-                setChosen(next);
-              }}
-            />
-            {PART_WORDS[part]}
-          </label>
+          <CheckOf key={part} value={part} chosen={chosen} onChosen={setChosen} words={PART_WORDS[part]} />
         ))}
       </fieldset>
       <button className="btn btn-primary btn-xs" disabled={keeping || chosen.size === 0}>

@@ -1,11 +1,13 @@
 import { KIT_PARTS, partsOf, type Kit, type KitPart } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { PackagePlus, Search, Trash2, X } from 'lucide-react';
+import { PackagePlus, Search, Trash2 } from 'lucide-react';
 import { useDeferredValue, useRef, useState } from 'react';
 import { api } from '../../api/client.ts';
+import { CheckOf } from '../../parts/Fields.tsx';
 import { useRemoval } from '../../parts/removal.ts';
-import { useStage, useView } from '../context.ts';
+import { useView } from '../context.ts';
+import { Panel } from '../Panel.tsx';
 import { KeepKit, KITS } from './KeepKit.tsx';
 import { KitPlan } from './KitPlan.tsx';
 import { fitOf, usePutting, type Putting } from './putting.ts';
@@ -108,7 +110,6 @@ function Strip({ kits, ...given }: { kits: readonly { id: string; name: string }
 }
 
 function OpenKits() {
-  const { view } = useStage();
   const [find, setFind] = useState('');
   const search = useDeferredValue(find.trim());
   const [parts, setParts] = useState<ReadonlySet<KitPart>>(new Set(KIT_PARTS));
@@ -117,62 +118,46 @@ function OpenKits() {
   const { put, busy } = usePutting();
   const list = useQuery({ queryKey: [...KITS, 'list', search], queryFn: () => api.kits({ limit: 200, ...(search ? { search } : {}) }) });
   const kits = list.data?.items;
-  const close = () => view.setState({ panel: undefined });
   return (
-    <section
-      aria-label="Kits"
-      className="fixed inset-x-0 bottom-0 z-30 flex flex-col border-t hairline bg-base-100 shadow-2xl"
-      onKeyDown={(e) => {
-        if (e.key !== 'Escape') return;
-        // what is shown and not decided yet stays: it has its own way to be left
-        e.stopPropagation();
-        close();
-      }}
-    >
-      <header className="flex items-center gap-3 border-b hairline px-3 py-1.5">
-        <h2 className="text-2xs font-bold tracking-widest uppercase">Kits</h2>
-        <label className="input input-xs flex w-48 items-center gap-1.5">
-          <Search size={12} aria-hidden />
-          <input value={find} onChange={(e) => setFind(e.target.value)} placeholder="Find a kit" aria-label="Find a kit" />
-        </label>
-        <fieldset className="flex min-w-0 items-center gap-3 whitespace-nowrap">
-          <legend className="sr-only">What of a kit is taken</legend>
-          <span className="quiet">take its</span>
-          {KIT_PARTS.map((part) => (
-            <label key={part} className="flex min-h-6 items-center gap-1">
-              <input
-                type="checkbox"
-                className="checkbox checkbox-xs"
-                checked={parts.has(part)}
-                aria-label={`Take its ${PART_WORDS[part]}`}
-                onChange={(e) => {
-                  const next = new Set(parts);
-                  if (e.target.checked) next.add(part);
-                  else next.delete(part);
-                  setParts(next);
-                }}
+    <Panel
+      name="Kits"
+      of="kits"
+      tools={
+        <>
+          <label className="input input-xs flex w-48 items-center gap-1.5">
+            <Search size={12} aria-hidden />
+            <input value={find} onChange={(e) => setFind(e.target.value)} placeholder="Find a kit" aria-label="Find a kit" />
+          </label>
+          <fieldset className="flex min-w-0 items-center gap-3 whitespace-nowrap">
+            <legend className="sr-only">What of a kit is taken</legend>
+            <span className="quiet">take its</span>
+            {KIT_PARTS.map((part) => (
+              <CheckOf
+                key={part}
+                value={part}
+                chosen={parts}
+                onChosen={setParts}
+                words={PART_WORDS[part]}
+                name={`Take its ${PART_WORDS[part]}`}
               />
-              {PART_WORDS[part]}
-            </label>
-          ))}
-        </fieldset>
-        <select
-          className="select select-xs h-6 min-h-0 w-44 py-0"
-          aria-label="What becomes of the lights that are here"
-          value={how}
-          onChange={(e) => setHow(e.target.value as Putting['how'])}
-        >
-          <option value="replace">instead of what is here</option>
-          <option value="merge">beside what is here</option>
-        </select>
-        <span className="flex-1" />
-        <button className="btn btn-xs" aria-pressed={keeping} onClick={() => setKeeping(!keeping)}>
-          <PackagePlus size={13} aria-hidden /> Keep this setup as a kit
-        </button>
-        <button className="btn btn-ghost btn-xs btn-square" aria-label="Close the kits" onClick={close}>
-          <X size={14} />
-        </button>
-      </header>
+            ))}
+          </fieldset>
+          <select
+            className="select select-xs h-6 min-h-0 w-44 py-0"
+            aria-label="What becomes of the lights that are here"
+            value={how}
+            onChange={(e) => setHow(e.target.value as Putting['how'])}
+          >
+            <option value="replace">instead of what is here</option>
+            <option value="merge">beside what is here</option>
+          </select>
+          <span className="flex-1" />
+          <button className="btn btn-xs" aria-pressed={keeping} onClick={() => setKeeping(!keeping)}>
+            <PackagePlus size={13} aria-hidden /> Keep this setup as a kit
+          </button>
+        </>
+      }
+    >
       {keeping && <KeepKit done={() => setKeeping(false)} />}
       {kits?.length ? (
         <Strip kits={kits} parts={parts} how={how} busy={busy} put={put} />
@@ -187,7 +172,7 @@ function OpenKits() {
                 : 'No kit is kept yet. Keep this setup, or a part of it, as one: it goes under any other head, at its size.'}
         </p>
       )}
-    </section>
+    </Panel>
   );
 }
 

@@ -1,8 +1,9 @@
 import { inOrder, isBounded, isReached, orderOf, RELATIONS, type ReachRule, type Relation } from '@plinket/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { Search, X } from 'lucide-react';
+import { Search } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { useDoc, useStage, useView } from '../context.ts';
+import { Panel } from '../Panel.tsx';
 import { turnMark, useRows } from './marks.ts';
 import { shownRows } from './rows.ts';
 import { stepOf, type Cell } from './table-keys.ts';
@@ -162,50 +163,43 @@ function Grid({ find, bounded }: { find: string; bounded: boolean }) {
 
 /** The table of lights and objects, over the lower half: the face stays in sight. */
 function OpenTable() {
-  const { view } = useStage();
   const some = useDoc((d) => inOrder(d.setup.lights).some((l) => isBounded(l.reach)));
   const [find, setFind] = useState('');
   const [bounded, setBounded] = useState(false);
-  const close = () => view.setState({ panel: undefined });
   return (
-    <section
-      aria-label="Reach"
-      className="fixed inset-x-0 bottom-0 z-30 flex flex-col border-t hairline bg-base-100 shadow-2xl"
-      onKeyDown={(e) => {
-        if (e.key === 'Escape') close();
-      }}
+    <Panel
+      name="Reach"
+      of="table"
+      tools={
+        <>
+          <label className="input input-xs flex w-52 items-center gap-1.5">
+            <Search size={12} aria-hidden />
+            <input
+              value={find}
+              onChange={(e) => setFind(e.target.value)}
+              placeholder="Find an object"
+              aria-label="Find an object"
+              autoFocus
+            />
+          </label>
+          <label className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={bounded && some}
+              disabled={!some}
+              onChange={(e) => setBounded(e.target.checked)}
+            />
+            only lights that do not reach all
+          </label>
+          <span className="quiet flex-1 text-right text-2xs">
+            A mark: the light lights it; the second: it casts that light’s shadow. Arrows walk, Space turns.
+          </span>
+        </>
+      }
     >
-      <header className="flex items-center gap-3 border-b hairline px-3 py-1.5">
-        <h2 className="text-2xs font-bold tracking-widest uppercase">Reach</h2>
-        <label className="input input-xs flex w-52 items-center gap-1.5">
-          <Search size={12} aria-hidden />
-          <input
-            value={find}
-            onChange={(e) => setFind(e.target.value)}
-            placeholder="Find an object"
-            aria-label="Find an object"
-            autoFocus
-          />
-        </label>
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-xs"
-            checked={bounded && some}
-            disabled={!some}
-            onChange={(e) => setBounded(e.target.checked)}
-          />
-          only lights that do not reach all
-        </label>
-        <span className="quiet flex-1 text-right text-2xs">
-          A mark: the light lights it; the second: it casts that light’s shadow. Arrows walk, Space turns.
-        </span>
-        <button className="btn btn-ghost btn-xs btn-square" aria-label="Close the table" onClick={close}>
-          <X size={14} />
-        </button>
-      </header>
       <Grid find={find} bounded={bounded && some} />
-    </section>
+    </Panel>
   );
 }
 

@@ -1,10 +1,7 @@
 // A reading for keeping: what it says of this moment, in words and numbers that need no map.
 import type { KeptReading, Setup } from '../setup/index.ts';
-import { named, type Reading } from './reading.ts';
-import type { Seen } from './seen.ts';
-
-/** Full hours of a clock, 1 to 12. */
-const hour = (clock: number): number => Math.round(clock) % 12 || 12;
+import { named, type Reading, type Seen } from '../face/index.ts';
+import { hourOf } from './reading.ts';
 
 /** What is kept of a reading, and of what the picture shows of the face where that was measured. Lights get the names that they have in the setup. */
 export function keptReading({ lights }: Pick<Setup, 'lights'>, reading: Reading, seen?: Seen): KeptReading {
@@ -14,7 +11,7 @@ export function keptReading({ lights }: Pick<Setup, 'lights'>, reading: Reading,
     all = named(reading.byAll)?.pattern;
   const hours = new Map<string, { light: string; hour: number }>();
   for (const c of reading.catchlights)
-    if (c.seen) hours.set(`${c.light} ${hour(c.clock)}`, { light: nameOf(c.light), hour: hour(c.clock) });
+    if (c.seen) hours.set(`${c.light} ${hourOf(c.clock)}`, { light: nameOf(c.light), hour: hourOf(c.clock) });
   return {
     ...(pattern ? { pattern } : {}),
     ...(all ? { all } : {}),
