@@ -4,11 +4,15 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Link, RouterProvider } from 'react-router';
 import { Toaster } from 'sonner';
+import { ApiProblem } from './api/client.ts';
 import { Broken } from './parts/Broken.tsx';
 import { Empty } from './parts/Empty.tsx';
 import { CallSheetPage } from './sheet/CallSheetPage.tsx';
 
-const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false } } });
+const queries = new QueryClient({
+  // an answer that refuses stands; only a server that does not answer, or is in trouble, is asked again
+  defaultOptions: { queries: { refetchOnWindowFocus: false, retry: (times, error) => !(error instanceof ApiProblem) && times < 3 } },
+});
 
 /** While a page's own part of the application comes. */
 const COMING = <Empty title="Opening …" />;

@@ -77,10 +77,10 @@ function Tools({ proofs }: { proofs: readonly Proof[] }) {
   );
 }
 
-/** Changes what is said of a proof, at once on the screen; what was not kept is said and taken back. */
+/** Changes what is said of a proof, at once on the screen; what was not kept is said, taken back, and can be tried again. */
 function useChanging() {
   const queries = useQueryClient();
-  return (proof: Proof, change: ProofChange) => {
+  const changing = (proof: Proof, change: ProofChange): void => {
     const key = ['proof', proof.id];
     queries.setQueryData<Proof>(key, (p) => p && { ...p, ...change });
     api
@@ -90,10 +90,14 @@ function useChanging() {
         return queries.invalidateQueries({ queryKey: ['proofs'] });
       })
       .catch((error: Error) => {
-        toast.error(`${proof.name} was not changed: ${error.message}`);
+        toast.error(`${proof.name} was not changed: ${error.message}`, {
+          duration: 60_000,
+          action: { label: 'Try again', onClick: () => changing(proof, change) },
+        });
         return queries.invalidateQueries({ queryKey: key });
       });
   };
+  return changing;
 }
 
 /** The proof wall: two to nine kept looks, compared. Which ones stands in the address. */
