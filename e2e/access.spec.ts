@@ -118,6 +118,10 @@ test('nor on the wall of proofs, the turntable, the kits and the history', async
   expect(await faults(page)).toEqual([]);
   await page.getByRole('button', { name: 'Wipe' }).click();
   expect(await faults(page)).toEqual([]);
+  await page.goto('/kits');
+  await page.getByTestId('kit-First lamp').click();
+  await expect(page.getByRole('complementary', { name: 'About First lamp' })).toBeVisible();
+  expect(await faults(page)).toEqual([]);
   await page.goto(`/turntable/${id}`);
   await expect(page.getByTestId('safe-words')).toBeVisible({ timeout: 60_000 });
   expect(await faults(page)).toEqual([]);

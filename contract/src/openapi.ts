@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { createDocument, type ZodOpenApiOperationObject } from 'zod-openapi';
+import { createDocument, type ZodOpenApiOperationObject, type ZodOpenApiPathsObject } from 'zod-openapi';
 import {
   acceptedChangeSchema,
   assetListSchema,
@@ -16,6 +16,7 @@ import {
   listWishSchema,
   originalSchema,
   patchSchema,
+  pictureSchema,
   problemSchema,
   PROBLEM,
   proofChangeSchema,
@@ -55,6 +56,60 @@ const operation = (
   more: Partial<ZodOpenApiOperationObject> = {},
 ): ZodOpenApiOperationObject => ({ summary, responses: { ...responses, ...problems }, ...more });
 
+const KIT_FILE = { 'application/zip': { schema: z.string().meta({ format: 'binary' }) } };
+
+/** What can be done with documents of one kind. */
+const documentPaths = (path: string, noun: string, record: z.ZodType, create: z.ZodType): ZodOpenApiPathsObject => ({
+  [path]: {
+    get: operation(`A page of ${noun}s`, { '200': json(setupListSchema, 'Those changed last first') }, { requestParams: paged }),
+    post: operation(
+      `Keeps a new ${noun}`,
+      { '201': json(record, 'Kept') },
+      { requestBody: { content: { 'application/json': { schema: create } } } },
+    ),
+  },
+  [`${path}/{id}`]: {
+    get: operation(`One ${noun}`, { '200': json(record, 'ETag holds its revision') }, { requestParams: byId }),
+    patch: operation(
+      `Changes one ${noun} by a JSON Merge Patch (RFC 7396)`,
+      {
+        '200': json(record, 'Kept'),
+        '410': problem('It was thrown away'),
+        '412': problem('The revision is stale; `current` holds the newer document'),
+        '428': problem('If-Match is missing'),
+      },
+      {
+        requestParams: {
+          ...byId,
+          header: z.object({
+            'If-Match': z.string().describe('The revision in quotation marks'),
+            'Idempotency-Key': requestIdSchema.optional().describe('Sent again under the same id, a change is answered as the first time'),
+          }),
+        },
+        requestBody: { content: { 'application/merge-patch+json': { schema: patchSchema } } },
+      },
+    ),
+    delete: operation(`Throws one ${noun} away; it can be had back`, { '204': { description: 'Gone' } }, { requestParams: byId }),
+  },
+  [`${path}/{id}/restore`]: {
+    post: operation(`Brings one ${noun} back`, { '200': json(record, 'Here again') }, { requestParams: byId }),
+  },
+  [`${path}/{id}/history`]: {
+    get: operation(
+      'A page of the accepted patches, in words',
+      { '200': json(historySchema, 'The latest first, at most half a megabyte') },
+      { requestParams: { ...byId, query: historyWishSchema } },
+    ),
+  },
+  [`${path}/{id}/revisions/{revision}`]: {
+    get: operation(
+      `One ${noun} as it was`,
+      { '200': json(record, 'At that revision') },
+      { requestParams: { path: z.object({ id: idSchema, revision: revisionSchema }) } },
+    ),
+  },
+});
+
 /** The OpenAPI 3.1 document of the server, made from the contract. */
 export function openApiDocument(version: string): object {
   return createDocument({
@@ -62,61 +117,12 @@ export function openApiDocument(version: string): object {
     info: { title: 'Plinket', version, description: 'Setups, characters and proofs of a Plinket server.' },
     paths: {
       '/api/health': { get: operation('How the server is', { '200': json(healthSchema, 'Well') }) },
-      '/api/setups': {
-        get: operation('A page of setups', { '200': json(setupListSchema, 'Those changed last first') }, { requestParams: paged }),
-        post: operation(
-          'A new setup',
-          { '201': json(setupRecordSchema, 'Kept') },
-          { requestBody: { content: { 'application/json': { schema: createSetupSchema } } } },
-        ),
-      },
-      '/api/setups/{id}': {
-        get: operation('One setup', { '200': json(setupRecordSchema, 'ETag holds its revision') }, { requestParams: byId }),
-        patch: operation(
-          'Changes a setup by a JSON Merge Patch (RFC 7396)',
-          {
-            '200': json(setupRecordSchema, 'Kept'),
-            '410': problem('The setup was thrown away'),
-            '412': problem('The revision is stale; `current` holds the newer document'),
-            '428': problem('If-Match is missing'),
-          },
-          {
-            requestParams: {
-              ...byId,
-              header: z.object({
-                'If-Match': z.string().describe('The revision in quotation marks'),
-                'Idempotency-Key': requestIdSchema
-                  .optional()
-                  .describe('Sent again under the same id, a change is answered as the first time'),
-              }),
-            },
-            requestBody: { content: { 'application/merge-patch+json': { schema: patchSchema } } },
-          },
-        ),
-        delete: operation('Throws a setup away; it can be had back', { '204': { description: 'Gone' } }, { requestParams: byId }),
-      },
-      '/api/setups/{id}/restore': {
-        post: operation('Brings a setup back', { '200': json(setupRecordSchema, 'Here again') }, { requestParams: byId }),
-      },
+      ...documentPaths('/api/setups', 'setup', setupRecordSchema, createSetupSchema),
       '/api/setups/{id}/events': {
         get: operation(
           'Changes as they are accepted (server-sent events); each has its revision as id',
           { '200': { description: 'As long as one listens', content: { 'text/event-stream': { schema: acceptedChangeSchema } } } },
           { requestParams: { ...byId, query: z.object({ after: revisionSchema.optional().describe('What came since is told first') }) } },
-        ),
-      },
-      '/api/setups/{id}/history': {
-        get: operation(
-          'A page of the accepted patches, in words',
-          { '200': json(historySchema, 'The latest first, at most half a megabyte') },
-          { requestParams: { ...byId, query: historyWishSchema } },
-        ),
-      },
-      '/api/setups/{id}/revisions/{revision}': {
-        get: operation(
-          'A setup as it was',
-          { '200': json(setupRecordSchema, 'At that revision') },
-          { requestParams: { path: z.object({ id: idSchema, revision: revisionSchema }) } },
         ),
       },
       '/api/setups/{id}/proofs': {
@@ -131,40 +137,25 @@ export function openApiDocument(version: string): object {
           { requestParams: byId, requestBody: { content: { 'image/png': { schema: z.string().meta({ format: 'binary' }) } } } },
         ),
       },
-      '/api/kits': {
-        get: operation('A page of kits', { '200': json(setupListSchema, 'Those changed last first') }, { requestParams: paged }),
-        post: operation(
-          'Keeps a kit',
-          { '201': json(kitRecordSchema, 'Kept') },
-          { requestBody: { content: { 'application/json': { schema: createKitSchema } } } },
-        ),
-      },
-      '/api/kits/{id}': {
-        get: operation('One kit', { '200': json(kitRecordSchema, 'The kit') }, { requestParams: byId }),
-        delete: operation('Throws a kit away; it can be had back', { '204': { description: 'Gone' } }, { requestParams: byId }),
-      },
-      '/api/kits/{id}/restore': {
-        post: operation('Brings a kit back', { '200': json(kitRecordSchema, 'Here again') }, { requestParams: byId }),
-      },
-      '/api/recipes': {
+      ...documentPaths('/api/kits', 'kit', kitRecordSchema, createKitSchema),
+      '/api/kits/{id}/file': {
         get: operation(
-          'A page of intentions of one’s own',
-          { '200': json(setupListSchema, 'Those changed last first') },
-          { requestParams: paged },
+          'A kit with all files that it names (.plinket)',
+          {
+            '200': { description: 'A zip; docs/kits.md says what it holds', content: KIT_FILE },
+            '409': problem('A file that it names is gone'),
+          },
+          { requestParams: byId },
         ),
+      },
+      '/api/kits/file': {
         post: operation(
-          'Keeps an intention',
-          { '201': json(recipeRecordSchema, 'Kept') },
-          { requestBody: { content: { 'application/json': { schema: createRecipeSchema } } } },
+          'Keeps a kit that comes as a file',
+          { '201': json(kitRecordSchema, 'Kept') },
+          { requestParams: { query: z.object({ name: z.string() }) }, requestBody: { content: KIT_FILE } },
         ),
       },
-      '/api/recipes/{id}': {
-        get: operation('One intention', { '200': json(recipeRecordSchema, 'The intention') }, { requestParams: byId }),
-        delete: operation('Throws an intention away; it can be had back', { '204': { description: 'Gone' } }, { requestParams: byId }),
-      },
-      '/api/recipes/{id}/restore': {
-        post: operation('Brings an intention back', { '200': json(recipeRecordSchema, 'Here again') }, { requestParams: byId }),
-      },
+      ...documentPaths('/api/recipes', 'intention', recipeRecordSchema, createRecipeSchema),
       '/api/proofs': {
         get: operation(
           'A page of the proofs of all setups, without their documents',
@@ -227,6 +218,16 @@ export function openApiDocument(version: string): object {
           {
             requestParams: { query: z.object({ name: z.string() }) },
             requestBody: { content: { 'text/plain': { schema: z.string() } } },
+          },
+        ),
+      },
+      '/api/pictures': {
+        post: operation(
+          'Keeps a picture of a kit: .png or .jpg',
+          { '201': json(pictureSchema, 'Kept') },
+          {
+            requestParams: { query: z.object({ name: z.string() }) },
+            requestBody: { content: { 'application/octet-stream': { schema: z.string() } } },
           },
         ),
       },

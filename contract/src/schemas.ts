@@ -22,7 +22,7 @@ export const problemSchema = z.object({
   /** Every field that was refused, with its reason. */
   errors: z.array(z.object({ field: z.string(), reason: z.string() })).optional(),
   /** The newer document, when a revision was stale. */
-  current: z.object({ revision: z.number().int(), document: setupSchema }).optional(),
+  current: z.object({ revision: z.number().int(), document: z.unknown() }).optional(),
 });
 
 /** A document of any kind as the server answers it. */
@@ -103,6 +103,8 @@ export const lightFileSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('gobo'), ...kept, width: z.number().int(), height: z.number().int() }),
   z.object({ kind: z.literal('profile'), ...kept, name: z.string(), peak: z.number(), flux: z.number(), watts: z.number() }),
 ]);
+/** A picture that has been read and kept. */
+export const pictureSchema = z.object({ sha256: sha256Schema, width: z.number().int(), height: z.number().int() });
 /** A look-up table that has been read and kept. */
 export const cubeSchema = z.object({ sha256: sha256Schema, title: z.string(), size: z.number().int() });
 const proofName = z.string().trim().min(1).max(120),
@@ -123,11 +125,12 @@ export const proofSummarySchema = z.object({
 });
 export const proofSchema = proofSummarySchema.extend({ document: setupSchema, notes: proofNotes, pins });
 export const proofListSchema = pageSchema(proofSummarySchema);
-/** Which proofs: words of its name, notes, setup and characters; one setup's; one pattern's; one character's (SHA-256). */
+/** Which proofs: words of its name, notes, setup and characters; one setup's; one pattern's; one character's (SHA-256); one kit's. */
 export const proofWishSchema = listWishSchema.extend({
   setup: idSchema.optional(),
   pattern: z.string().max(40).optional(),
   character: sha256Schema.optional(),
+  kit: idSchema.optional(),
 });
 /** What may be changed of a proof: what is said about it. */
 export const proofChangeSchema = z
@@ -137,6 +140,7 @@ export const healthSchema = z.object({ name: z.literal('plinket'), database: z.e
 
 export type Problem = z.infer<typeof problemSchema>;
 export type SetupRecord = z.infer<typeof setupRecordSchema>;
+export type PictureRecord = z.infer<typeof pictureSchema>;
 export type KitRecord = z.infer<typeof kitRecordSchema>;
 export type RecipeRecord = z.infer<typeof recipeRecordSchema>;
 export type ListWish = z.input<typeof listWishSchema>;
@@ -168,3 +172,7 @@ export const MAX_JSON_BYTES = 1024 * 1024;
 export const MAX_CUBE_BYTES = 96 * 1024 * 1024;
 /** Largest file for a light. */
 export const MAX_LIGHT_FILE_BYTES = 256 * 1024 * 1024;
+/** Largest picture of a kit. */
+export const MAX_SMALL_PICTURE_BYTES = 8 * 1024 * 1024;
+/** Largest kit as a file, packed and unpacked. */
+export const MAX_KIT_BYTES = 512 * 1024 * 1024;

@@ -1,7 +1,18 @@
 // The shelf of kits that ships: what each rig is, said as an intention says it. `npm run demo:kits` begins each on the keeper's face and measures it on all
 // three heads. Which pattern suits what is common practice of the trade, no source; names are ours.
 import { readFileSync } from 'node:fs';
-import { beyond, type Beginning, type Kit } from '@plinket/core';
+import {
+  beyond,
+  exposureFactor,
+  rectangle,
+  sky,
+  sun,
+  TURNTABLE_DEFAULTS,
+  type Beginning,
+  type Kit,
+  type Light,
+  type Turntable,
+} from '@plinket/core';
 
 /** A rig to be begun, and what it is called. */
 export interface RigPlan {
@@ -190,5 +201,109 @@ export const RIG_PLANS: RigPlan[] = [
   },
 ];
 
+/** A kit that is said light by light, at the reference head: what no intention says. */
+export interface LitPlan {
+  name: string;
+  brief: string;
+  tags: string[];
+  /** Exposure, EV at ISO 100. */
+  ev: number;
+  lights: Record<string, Light>;
+  /** The pattern that it is kept for, and the light that draws it. */
+  shows?: { pattern: string; key: string };
+  /** A stage that is ready to use, by its id, and how it turns. */
+  stage?: string;
+  turntable?: Partial<Turntable>;
+}
+
+/** A panel that gives a head so much of what exposes white paper right: its luminance by area and distance. */
+function panel(
+  name: string,
+  role: Light['role'],
+  share: number,
+  ev: number,
+  kelvin: number,
+  [width, height]: [number, number],
+  [azimuth, elevation, distance]: [number, number, number],
+): Light {
+  const illuminance = (share * Math.PI) / exposureFactor(ev);
+  const value = Math.round((illuminance * distance ** 2) / (width * height));
+  return rectangle({
+    name,
+    role,
+    kelvin,
+    width,
+    height,
+    place: { azimuth, elevation, distance, aim: [0, 0, 0] },
+    output: { held: 'luminance', value, unit: 'cd/m²', efficacy: 15 },
+  });
+}
+
+/** Exposure of a low sun and of rooms; common practice, no source. */
+const DAY = 12.4,
+  ROOM = 8;
+const evening = (bearing: number, elevation: number): Record<string, Light> => ({
+  sun: sun({ name: 'Low sun', role: 'key', bearing, elevation }),
+  sky: sky({ name: 'Its sky', bearing, elevation }),
+});
+/** Before and after a turn it rests a moment: common practice, no source. */
+const RESTS = { before: 12, after: 12 };
+
+export const LIT_PLANS: LitPlan[] = [
+  {
+    name: 'Two strips, one shell',
+    brief: 'a strip above and a strip below that nearly meet: skin without a line, two bars in each eye',
+    tags: ['clamshell', 'two lights', 'strips'],
+    ev: ROOM,
+    lights: {
+      above: panel('Strip above', 'key', 1.3, ROOM, 5600, [1.1, 0.22], [0, 38, 1.2]),
+      below: panel('Strip below', 'fill', 0.36, ROOM, 5600, [1.1, 0.22], [0, -32, 1.1]),
+    },
+    // the upper one draws it by itself; the lower one is what makes a shell of it
+    shows: { pattern: 'butterfly', key: 'above' },
+  },
+  {
+    name: 'Low sun',
+    brief: 'an hour before it sets, the sky opens what it does not reach',
+    tags: ['sun', 'outside', 'warm'],
+    ev: DAY,
+    lights: evening(52, 11),
+  },
+  {
+    name: 'Round, to judge surfaces',
+    brief: 'the figure turns in large grey light: every side is seen the same way',
+    tags: ['turntable', 'even'],
+    ev: ROOM,
+    lights: {
+      left: panel('Left wall', 'key', 0.6, ROOM, 5800, [2, 2.4], [58, 18, 2.6]),
+      right: panel('Right wall', 'fill', 0.5, ROOM, 5800, [2, 2.4], [-58, 18, 2.6]),
+      behind: panel('Behind', 'rim', 0.9, ROOM, 6200, [0.4, 1.6], [178, 34, 2.2]),
+    },
+    stage: 'chalk-sweep',
+    turntable: RESTS,
+  },
+  {
+    name: 'The light goes round',
+    brief: 'the figure stands, a low sun walks once about it: what surfaces do with light from every side',
+    tags: ['turntable', 'sun'],
+    ev: DAY + 0.7,
+    lights: evening(20, 24),
+    stage: 'slate-pool',
+    turntable: { ...RESTS, turning: 'dome' },
+  },
+  {
+    name: 'Itself, then its day',
+    brief: 'once round for the shape, then the day goes round for the surfaces: one film for who signs it off',
+    tags: ['turntable', 'sun', 'to show'],
+    ev: DAY + 1.2,
+    lights: { ...evening(35, 30), edge: panel('Edge', 'rim', 0.8, DAY + 1.2, 6500, [0.3, 1.4], [-150, 22, 1.8]) },
+    stage: 'night-sweep',
+    turntable: { ...RESTS, turning: 'figure then dome', frames: 240 },
+  },
+];
+export const planOfTurn = ({ turntable }: LitPlan): Turntable | undefined => turntable && { ...TURNTABLE_DEFAULTS, ...turntable };
+
+/** Where the pictures of the shelf lie, by their SHA-256. */
+export const KIT_PICTURES = new URL('../assets/kits/', import.meta.url);
 /** The shelf of kits as it was made. */
 export const demoKits = (): Kit[] => JSON.parse(readFileSync(new URL('../assets/kits.json', import.meta.url), 'utf8')) as Kit[];

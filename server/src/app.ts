@@ -1,4 +1,4 @@
-import { createKitSchema, createRecipeSchema, openApiDocument, PROBLEM } from '@plinket/contract';
+import { createRecipeSchema, createSetupSchema, openApiDocument, PROBLEM } from '@plinket/contract';
 import express, { type ErrorRequestHandler, type Express } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
@@ -17,8 +17,8 @@ import { assetRoutes } from './routes/assets.ts';
 import { documentRoutes } from './routes/documents.ts';
 import { eventRoutes } from './routes/events.ts';
 import { fileRoutes } from './routes/files.ts';
+import { kitRoutes } from './routes/kits.ts';
 import { proofRoutes } from './routes/proofs.ts';
-import { setupRoutes } from './routes/setups.ts';
 import { AssetService } from './services/assets.ts';
 import { FileService } from './services/files.ts';
 import { Live } from './services/live.ts';
@@ -98,8 +98,8 @@ export function createApp({ db, blobs, readers, log, web, hosts, password, write
   app.get('/api/openapi.json', (_req, res) => void res.json(openApiDocument(VERSION)));
   app.use(
     '/api',
-    setupRoutes(setups),
-    documentRoutes('/kits', 'kit', createKitSchema, kitService(db.manager, blobs)),
+    documentRoutes('/setups', 'setup', createSetupSchema, setups),
+    kitRoutes(kitService(db.manager, blobs), files, blobs),
     documentRoutes('/recipes', 'intention', createRecipeSchema, recipeService(db.manager)),
     eventRoutes(setups, live),
     proofRoutes(new ProofService(db.manager, blobs), files, blobs),

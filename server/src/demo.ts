@@ -1,6 +1,6 @@
 import { createReadStream, readFileSync } from 'node:fs';
 import { readGlb } from '@plinket/core';
-import { CHARACTER_FILES, DEMO_SETUPS, demoKits, type Kept } from '@plinket/demo';
+import { CHARACTER_FILES, DEMO_SETUPS, demoKits, KIT_PICTURES, type Kept } from '@plinket/demo';
 import type { EntityManager } from 'typeorm';
 import type { BlobStore } from './data/blobs.ts';
 import { AssetService } from './services/assets.ts';
@@ -12,10 +12,14 @@ import { setupService } from './services/setups.ts';
 /** The shelf of kits, all of it or nothing, and once; the first of it is the newest. */
 export async function bringKits(db: EntityManager, blobs: BlobStore): Promise<void> {
   if ((await db.query<unknown[]>("SELECT FROM fact WHERE name = 'kits'")).length) return;
+  const shelf = demoKits();
+  // a picture that nobody names in the end is swept away
+  for (const { picture } of shelf.flatMap((k) => k.shown))
+    if (picture && !blobs.renew(picture)) await blobs.keep(await blobs.receive(createReadStream(new URL(picture, KIT_PICTURES))));
   await db.transaction(async (manager) => {
     await manager.query("INSERT INTO fact (name) VALUES ('kits')");
     const kits = kitService(manager, blobs);
-    for (const kit of demoKits().reverse()) {
+    for (const kit of shelf.reverse()) {
       const { id } = await kits.create(kit);
       await manager.query('UPDATE document SET created_at = clock_timestamp(), updated_at = clock_timestamp() WHERE id = $1', [id]);
     }

@@ -32,6 +32,12 @@ const router = createBrowserRouter([
     errorElement: <Broken />,
   },
   {
+    path: '/kits',
+    lazy: () => import('./kits/KitsPage.tsx').then(({ KitsPage }) => ({ Component: KitsPage })),
+    hydrateFallbackElement: COMING,
+    errorElement: <Broken />,
+  },
+  {
     path: '/turntable/:id',
     lazy: () => import('./turntable/TurntablePage.tsx').then(({ TurntablePage }) => ({ Component: TurntablePage })),
     hydrateFallbackElement: COMING,

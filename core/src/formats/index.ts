@@ -10,5 +10,6 @@ export * from './exr/index.ts';
 export * from './glb/index.ts';
 export * from './png/index.ts';
 export * from './light-files.ts';
+export * from './picture-files.ts';
 export * from './usd/index.ts';
 export * from './paper/index.ts';

@@ -29,7 +29,8 @@ const text = (bytes: Uint8Array): string => {
 
 const isHdr = (b: Uint8Array): boolean => b[0] === 0x23 && b[1] === 0x3f;
 const isExr = (b: Uint8Array): boolean => b[0] === 0x76 && b[1] === 0x2f && b[2] === 0x31 && b[3] === 0x01;
-const isPng = (b: Uint8Array): boolean => b[0] === 0x89 && b[1] === 0x50;
+/** The first bytes of a PNG. */
+export const isPng = (b: Uint8Array): boolean => b[0] === 0x89 && b[1] === 0x50;
 
 const readDome = (bytes: Uint8Array, layer?: string): RadiancePicture => (isHdr(bytes) ? readHdr(bytes) : readExr(bytes, layer));
 

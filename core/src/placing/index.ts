@@ -11,4 +11,5 @@ export * from './stand.ts';
 export * from './begin.ts';
 export * from './findings.ts';
 export * from './place.ts';
+export * from './fit.ts';
 export * from './set-findings.ts';

@@ -1,5 +1,6 @@
 // Kits under other heads. What is checked against is physics, not ours: where everything grows k times, irradiance from sources of the same luminance
 // stays (solid angles do), and so does the picture.
+import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { attachKernel, buildAccel, compileKernel } from '@plinket/kernel';
 import { beforeAll, describe, expect, it } from '@jest/globals';
@@ -30,7 +31,7 @@ import { kitOf, putKit } from '../staging/index.ts';
 import { panelLight, setupWith, subjectWith } from '../testing/setups.ts';
 import { portraitOf, standOn, type Portrait } from '../testing/portrait.ts';
 import { faceLightOf, Tracer } from '../trace/index.ts';
-import { irradianceAtHead, KEY_PATTERNS } from './index.ts';
+import { fitFill, fitPattern, fitWishes, irradianceAtHead, KEY_PATTERNS, place as placed } from './index.ts';
 
 const file = (path: string) => readFileSync(new URL(`../../../${path}`, import.meta.url));
 const place = (azimuth: number, elevation: number, distance = 1.4) => ({ azimuth, elevation, distance, aim: [0, -0.04, 0.02] as Vec3 });
@@ -118,13 +119,51 @@ describe('the shelf that ships', () => {
   it('has every pattern by one, two and three lights, under names of their own, each with what was measured on three heads', () => {
     expect(rigs.length).toBeGreaterThanOrEqual(24);
     expect(new Set(shelf.map((k) => k.name)).size).toBe(shelf.length);
+    // and a picture on each
+    for (const k of shelf)
+      for (const { on, picture } of k.shown)
+        expect([
+          k.name,
+          on,
+          createHash('sha256')
+            .update(file(`demo/assets/kits/${picture}`))
+            .digest('hex'),
+        ]).toEqual([k.name, on, picture]);
+    expect(new Set(shelf.map((k) => k.shown.map((s) => s.on).join()))).toEqual(new Set(['the keeper,the signaller,the tide-goat']));
+    expect(shelf.filter((k) => k.parts.turntable).length).toBe(3);
     for (const pattern of KEY_PATTERNS)
       for (const [n, count] of ['one light', 'two lights', 'three lights'].entries()) {
         const kit = rigs.find((k) => k.tags.includes(pattern) && k.tags.includes(count));
         expect([pattern, count, kit && orderOf(kit.parts.rig!.lights).length]).toEqual([pattern, count, n + 1]);
       }
-    for (const k of rigs) expect(k.notes).toMatch(/the keeper: .*; the signaller: .*; the tide-goat: /);
+    for (const k of rigs.filter((r) => !r.parts.turntable)) expect(k.notes).toMatch(/the keeper: .*; the signaller: .*; the tide-goat: /);
   });
+  it('fitted to another face shows there what it was kept for, pattern and ratio', async () => {
+    const goat = await portraitOf(file('demo/assets/goat.glb'), module);
+    const bare = { ...goat.setup, lights: { items: {} } };
+    const k = rigs.find((r) => r.name === 'First lamp and wall')!;
+    const { setup, ids } = putKit(bare, k, { how: 'replace' });
+    const read = (s: Setup) => {
+      const { reading } = standOn(goat, s);
+      return { pattern: named(reading!.byKey)?.pattern, ratio: reading!.ratio!.value };
+    };
+    const plain = read(setup);
+    expect(plain.pattern).not.toBe('loop');
+    expect(Math.abs(Math.log2(plain.ratio / k.shows!.ratio!))).toBeGreaterThan(0.2);
+    const wishes = fitWishes(setup, k, ids);
+    expect(wishes.map(({ wish }) => wish)).toEqual([
+      { kind: 'pattern', pattern: 'loop', from: 'right' },
+      { kind: 'ratio', value: k.shows!.ratio },
+    ]);
+    const fitted = wishes.reduce((s, { id, wish }) => applyPatch(s, placed(standOn(goat, s), id, wish).patch), setup);
+    const now = read(fitted);
+    expect(now.pattern).toBe('loop');
+    expect(now.ratio / k.shows!.ratio!).toBeCloseTo(1, 1);
+    // a key that no place moves, and a face that is lit from one side alone, have nothing that could be brought back
+    const low = shelf.find((r) => r.name === 'Low sun')!,
+      one = shelf.find((r) => r.name === 'First lamp')!;
+    expect([fitPattern(low), fitFill(low), fitFill(one)]).toEqual([undefined, undefined, undefined]);
+  }, 60_000);
   it('shows on the keeper what it says', () => {
     for (const k of rigs.filter((r) => r.tags.includes('one light'))) {
       const setup = applyPatch(from.setup, putKit(from.setup, k, { how: 'replace', parts: ['rig'] }).patch);
@@ -147,7 +186,7 @@ describe('a kit', () => {
     // rules that named this character hold for whoever comes
     expect(kit.parts.rig!.lights.items['key']).toMatchObject({ reach: { lights: { 'subjects/*/Hair': false }, casts: { stage: false } } });
     expect(kitSchema.safeParse({ ...kit, parts: {} }).success).toBe(false);
-    expect(kitSchema.safeParse({ ...kit, schemaVersion: 2 }).success).toBe(false);
+    expect(kitSchema.safeParse({ ...kit, schemaVersion: 3 }).success).toBe(false);
   });
   it('put back where it was taken from changes nothing that it holds', () => {
     const { patch } = putKit(from.setup, kit, { how: 'replace' });

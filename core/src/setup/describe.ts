@@ -115,6 +115,7 @@ export function describePatch(setup: Setup, patch: Patch): string {
     );
   if (differ(setup.catcher, after.catcher)) said.push(hasCatcher(after) ? 'shadow catcher' : 'no shadow catcher');
   if (differ(setup.turntable, after.turntable)) said.push(after.turntable ? 'turntable' : 'no turntable');
+  if (differ(setup.ties, after.ties)) said.push('kits that it is tied to');
   if (differ(setup.haze, after.haze)) said.push(after.haze.density > 0 ? 'haze' : 'no haze');
   if (differ(setup.props, after.props)) said.push('things on the stage');
   if (setup.look.view !== after.look.view) said.push(`view: ${after.look.view}`);

@@ -17,6 +17,7 @@ export * from './catcher.ts';
 export * from './schema.ts';
 export * from './kit.ts';
 export * from './proof.ts';
+export * from './tie.ts';
 export * from './turntable.ts';
 export * from './pictured.ts';
 export * from './parse.ts';

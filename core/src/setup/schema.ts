@@ -5,6 +5,7 @@ import { partName } from './object-ref.ts';
 import { colour, finite, id, point, rank, sha256, within } from './values.ts';
 import { flagSchema, lightSchema } from './light-schema.ts';
 import { catcherSchema } from './catcher.ts';
+import { tiesSchema } from './tie.ts';
 import { turntableSchema } from './turntable.ts';
 import { LANDMARK_NAMES } from './landmark-names.ts';
 
@@ -247,6 +248,8 @@ export const setupSchema = z.strictObject({
   catcher: catcherSchema.optional(),
   /** How it turns, where it is shown turning. */
   turntable: turntableSchema.optional(),
+  /** Kits that were put on it, with what of them stands here. */
+  ties: tiesSchema.optional(),
   /** How bright parts of the picture shall be, stops from middle grey: a recipe that levels can be brought back to. */
   targets: z.partialRecord(z.enum(TARGETS), within(LIMITS.target)).optional(),
   /** Findings that were looked at and left: they are quiet. */

@@ -25,6 +25,8 @@ export const turntableSchema = z.strictObject({
   after: within(LIMITS.holdFrames).int(),
   /** Of the frame, on each side, that stays free. */
   margin: within(LIMITS.safeMargin),
+  /** Figures that are posed by a clip play it while they turn; without it, they stand still. */
+  plays: z.boolean().optional(),
 });
 export type Turntable = z.infer<typeof turntableSchema>;
 

@@ -7,6 +7,7 @@ export { apart, letterOf, ringStep } from './labels.ts';
 export * from './replace.ts';
 export * from './things.ts';
 export * from './kits.ts';
+export * from './ties.ts';
 export { Scaling } from './scaling.ts';
 export * from './stages.ts';
 export * from './reach.ts';

@@ -3,15 +3,18 @@ import { readFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import {
   axisOf,
+  clipFits,
   compile,
   figurePoints,
   frameName,
   framesOf,
   FRAME_RATES,
+  inOrder,
   LEAST_TO_SMOOTH,
   PictureMaker,
   readCube,
   picturedOf,
+  posedAt,
   turnedAt,
   turntableSchema,
   TURNTABLE_DEFAULTS,
@@ -127,17 +130,20 @@ export async function turnCommand(positional: string[], options: Options): Promi
   const assets = await loadAssets(setup, folders),
     files = loadLightFiles(setup, folders);
   const made = keyOf([MADE, picturedOf(setup), wish, lut, extension, plan.axis]);
-  const keyAt = (frame: number): string => keyOf([made, turnedAt(plan, [0, 0], frame)]);
+  const source = (sha: string) => assets.get(sha),
+    fits = clipFits(setup, plan, source);
+  const at = (frame: number): Setup => posedAt(setup, plan, fits, frame);
+  const keyAt = (frame: number): string =>
+    keyOf([made, turnedAt(plan, [0, 0], frame), ...(plan.plays ? inOrder(at(frame).subjects).map((s) => s.pose?.time ?? 0) : [])]);
   const fileOf = (frame: number): string => frameName(name, frame, digits, extension);
   const wanted = frames.filter((n) => !where.has(fileOf(n), keyAt(n)));
   const began = Date.now();
   if (wanted.length) {
-    const source = (sha: string) => assets.get(sha);
     // the axis is that of the figures as they stand
     const still = compile(setup, source, undefined, { files }),
       { axis } = axisOf(setup, figurePoints(still.geometry), plan);
     const sceneOf = (frame: number, last = still): Scene =>
-      withOpenness(setup, compile(setup, source, last, { files, turned: turnedAt(plan, axis, frame) }));
+      withOpenness(setup, compile(at(frame), source, last, { files, turned: turnedAt(plan, axis, frame) }));
     const pool = nodePool(workers ? { workers } : {}),
       turn = new TurnRenderer(pool, loadFilmMath());
     try {

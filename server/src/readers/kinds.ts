@@ -1,5 +1,6 @@
 import {
   inspectLightFile,
+  inspectPicture,
   readCube,
   readGlb,
   readPngReading,
@@ -7,6 +8,7 @@ import {
   CubeError,
   ImportError,
   LightFileError,
+  PictureError,
   pngSize,
   SetupError,
   type LightFileReport,
@@ -24,6 +26,7 @@ const draco = async (): Promise<Uint8Array> => readFileSync(createRequire(import
 export interface Reports {
   character: { name: string; triangles: number; width: number; height: number; depth: number };
   light: LightFileReport;
+  picture: { width: number; height: number };
   cube: { title: string; size: number };
   proof: { width: number; height: number; document: Setup; reading: KeptReading | undefined };
 }
@@ -56,6 +59,14 @@ async function light(bytes: Uint8Array): Promise<Reports['light']> {
   }
 }
 
+async function picture(bytes: Uint8Array): Promise<Reports['picture']> {
+  try {
+    return inspectPicture(bytes);
+  } catch (error) {
+    throw error instanceof PictureError ? new Unreadable('picture', error.message) : error;
+  }
+}
+
 async function cube(bytes: Uint8Array): Promise<Reports['cube']> {
   try {
     const { title, size } = readCube(new TextDecoder().decode(bytes));
@@ -83,6 +94,7 @@ async function proof(bytes: Uint8Array): Promise<Reports['proof']> {
 export const READERS: { [K in ReaderKind]: (bytes: Uint8Array, fileName: string) => Promise<Reports[K]> } = {
   character,
   light,
+  picture,
   cube,
   proof,
 };

@@ -27,7 +27,7 @@ interface Job extends ToReader {
 }
 
 /** Longest readings: a picture of 67 million pixels takes some 5 s here, a character of 250 MB some 15. */
-const SECONDS = { character: 60, light: 15, cube: 15, proof: 5 };
+const SECONDS = { character: 60, light: 15, picture: 20, cube: 15, proof: 5 };
 /** Longest start of a thread: one that does not come up is replaced. */
 const START_SECONDS = 60;
 /** How often the memory of a reading is looked at, ms. */

@@ -1,7 +1,9 @@
-import { listWishSchema } from '@plinket/contract';
-import { Router } from 'express';
+import { historyWishSchema, listWishSchema, patchSchema, requestIdSchema, revisionSchema } from '@plinket/contract';
+import type { Patch } from '@plinket/core';
+import { Router, type Request } from 'express';
 import type { z } from 'zod';
 import { idOf, inTime, read, route } from '../door/route.ts';
+import { HttpProblem, notFound } from '../problem.ts';
 import type { AnyDocument, DocumentService } from '../services/documents.ts';
 
 /** An answer that says which revision it is. */
@@ -11,7 +13,23 @@ export const tagged = <T extends { revision: number }>(record: T, status = 200, 
   body: record,
 });
 
-/** What can be done with documents of any kind: listed, made, had, thrown away and had back. `noun` is what problems call one. */
+/** The revision in If-Match: a number in quotation marks. */
+function revisionOf(req: Request): number {
+  const header = req.headers['if-match'];
+  if (header === undefined)
+    throw new HttpProblem(428, 'if-match', 'If-Match is missing.', { detail: 'Say which revision the patch was made for.' });
+  const revision = revisionSchema.safeParse(/^"(\d{1,10})"$/.exec(header)?.[1]);
+  if (revision.success) return revision.data;
+  throw new HttpProblem(400, 'if-match', 'If-Match cannot be read.', { detail: `${header} is not a revision in quotation marks.` });
+}
+
+/** The id under which a change may be sent again: the header Idempotency-Key (an IETF draft), a UUID. */
+function requestOf(req: Request): string | undefined {
+  const header = req.headers['idempotency-key'];
+  return header === undefined ? undefined : read(requestIdSchema, String(header).replace(/^"|"$/g, ''), 'Idempotency-Key cannot be read.');
+}
+
+/** What can be done with documents of any kind: listed, made, had, changed, looked back on, thrown away and had back. `noun` is what problems call one. */
 export function documentRoutes<D extends AnyDocument>(
   path: string,
   noun: string,
@@ -38,6 +56,29 @@ export function documentRoutes<D extends AnyDocument>(
         return { status: 204 };
       }),
     );
+  router.patch(
+    `${path}/:id`,
+    route(async (req) => {
+      if (!req.is('application/merge-patch+json'))
+        throw new HttpProblem(415, 'media-type', 'A body of type application/merge-patch+json is needed.');
+      const patch = read(patchSchema, req.body, 'The patch was not kept.') as Patch;
+      return tagged(await inTime(documents.patch(idOf(req), { revision: revisionOf(req), request: requestOf(req) }, patch)));
+    }),
+  );
+  router.get(
+    `${path}/:id/history`,
+    route(async (req) => ({
+      body: await inTime(documents.history(idOf(req), read(historyWishSchema, req.query, 'The history cannot be shown.').before)),
+    })),
+  );
+  router.get(
+    `${path}/:id/revisions/:revision`,
+    route(async (req) => {
+      const revision = revisionSchema.safeParse(req.params['revision']);
+      if (!revision.success) throw notFound('revision: it is a whole number from 1');
+      return { body: await inTime(documents.at(idOf(req), revision.data)) };
+    }),
+  );
   router.post(
     `${path}/:id/restore`,
     route(async (req) => tagged(await inTime(documents.restore(idOf(req))))),

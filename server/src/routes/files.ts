@@ -1,4 +1,4 @@
-import { MAX_CUBE_BYTES, MAX_LIGHT_FILE_BYTES, sha256Schema } from '@plinket/contract';
+import { MAX_CUBE_BYTES, MAX_LIGHT_FILE_BYTES, MAX_SMALL_PICTURE_BYTES, sha256Schema } from '@plinket/contract';
 import { Router } from 'express';
 import type { BlobStore } from '../data/blobs.ts';
 import { nameOf, route } from '../door/route.ts';
@@ -14,6 +14,14 @@ export function fileRoutes(files: FileService, blobs: BlobStore): Router {
       const name = nameOf(req, 'table.cube');
       const body = await upload(req, blobs, { type: 'text/plain', limit: MAX_CUBE_BYTES }, (received) => files.addCube(received, name));
       return { status: 201, body };
+    }),
+  );
+  router.post(
+    '/pictures',
+    route(async (req) => {
+      const name = nameOf(req, 'picture');
+      const wish = { type: 'application/octet-stream', limit: MAX_SMALL_PICTURE_BYTES };
+      return { status: 201, body: await upload(req, blobs, wish, (received) => files.addPicture(received, name)) };
     }),
   );
   router.post(

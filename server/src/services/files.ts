@@ -1,4 +1,4 @@
-import type { CubeRecord, LightFileRecord } from '@plinket/contract';
+import type { CubeRecord, LightFileRecord, PictureRecord } from '@plinket/contract';
 import type { BlobStore, Received } from '../data/blobs.ts';
 import { HttpProblem } from '../problem.ts';
 import { Unreadable, type ReaderKind, type Readers, type Reports } from '../readers/index.ts';
@@ -39,6 +39,11 @@ export class FileService {
   async addLight(received: Received, fileName: string): Promise<LightFileRecord> {
     const report = await this.inspect('light', received, fileName);
     return { ...report, sha256: await this.blobs.keep(received), fileName };
+  }
+
+  async addPicture(received: Received, fileName: string): Promise<PictureRecord> {
+    const { width, height } = await this.inspect('picture', received, fileName);
+    return { sha256: await this.blobs.keep(received), width, height };
   }
 
   async addCube(received: Received, fileName: string): Promise<CubeRecord> {

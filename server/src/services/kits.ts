@@ -1,4 +1,4 @@
-import { KIT_VERSION, kitSchema, type Kit } from '@plinket/core';
+import { applyPatch, describeKit, KIT_VERSION, kitSchema, migrateKit, type Kit } from '@plinket/core';
 import type { EntityManager } from 'typeorm';
 import type { BlobStore } from '../data/blobs.ts';
 import { DocumentService, parsedBy, type KindOf } from './documents.ts';
@@ -9,11 +9,12 @@ const kitKind = (blobs: Pick<BlobStore, 'renew'>): KindOf<Kit> => ({
   kind: 'kit',
   noun: 'kit',
   version: KIT_VERSION,
-  migrate: (document) => document,
+  migrate: migrateKit,
   parse: parsedBy(kitSchema, 'The kit'),
-  describe: () => 'changed',
+  describe: (before, change) => describeKit(before, applyPatch(before, change)),
   blobs: blobsIn,
-  missing: (_, { parts }, before) => Promise.resolve(missingFiles(blobs, { parts }, before && { parts: before.parts })),
+  missing: (_, { parts, shown }, before) =>
+    Promise.resolve(missingFiles(blobs, { parts, shown }, before && { parts: before.parts, shown: before.shown })),
 });
 
 /** The kits that a server keeps. */

@@ -43,6 +43,7 @@ export interface ProofsWish extends ListWish {
   setup?: string;
   pattern?: string;
   character?: string;
+  kit?: string;
 }
 
 /** Proofs: a PNG that carries its setup is picture and setup in one. */
@@ -55,7 +56,7 @@ export class ProofService {
   }
 
   /** A page of proofs, the latest first; their documents are asked for one by one. Those of setups that were thrown away stay. */
-  async list({ setup, search, pattern, character, cursor, limit }: ProofsWish): Promise<ProofList> {
+  async list({ setup, search, pattern, character, kit, cursor, limit }: ProofsWish): Promise<ProofList> {
     const [at, id] = readCursor(cursor) ?? [null, null];
     const rows = await this.manager.query<Row[]>(
       `SELECT ${COLUMNS} FROM proof p JOIN document d ON d.id = p.setup_id
@@ -64,8 +65,9 @@ export class ProofService {
            OR EXISTS (SELECT FROM jsonb_each(p.document #> '{subjects,items}') s WHERE s.value ->> 'name' ILIKE $5))
          AND ($6::text IS NULL OR p.reading ->> 'pattern' = $6)
          AND ($7::text IS NULL OR EXISTS (SELECT FROM jsonb_each(p.document #> '{subjects,items}') s WHERE s.value ->> 'asset' = $7))
+         AND ($8::text IS NULL OR p.document #> '{ties}' ? $8)
        ORDER BY p.created_at DESC, p.id DESC LIMIT $4`,
-      [setup ?? null, at, id, limit + 1, anywhere(search), pattern ?? null, character ?? null],
+      [setup ?? null, at, id, limit + 1, anywhere(search), pattern ?? null, character ?? null, kit?.toLowerCase() ?? null],
     );
     return pageOf(rows, limit, summary);
   }

@@ -3,6 +3,8 @@ import type { EntityManager } from 'typeorm';
 import type { BlobStore } from '../data/blobs.ts';
 import { BlobRefEntity } from '../data/entities.ts';
 
+const NAMES_A_FILE = new Set(['asset', 'lut', 'picture']);
+
 /** Every file that a value names, with its field. */
 export function filesIn(root: object): { field: string; sha256: string }[] {
   const found: { field: string; sha256: string }[] = [];
@@ -10,7 +12,7 @@ export function filesIn(root: object): { field: string; sha256: string }[] {
     if (typeof value !== 'object' || value === null) return;
     for (const [key, inner] of Object.entries(value)) {
       const path = field ? `${field}.${key}` : key;
-      if ((key === 'asset' || key === 'lut') && typeof inner === 'string') found.push({ field: path, sha256: inner });
+      if (NAMES_A_FILE.has(key) && typeof inner === 'string') found.push({ field: path, sha256: inner });
       else visit(inner, path);
     }
   };

@@ -25,6 +25,8 @@ import {
   type History,
   type Proof,
   type ProofChange,
+  pictureSchema,
+  type PictureRecord,
   type ProofList,
   type ProofWish,
   type RecipeRecord,
@@ -132,6 +134,35 @@ export const api = {
       kitRecordSchema,
       call('/kits', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ document }) }),
     ),
+  /** @throws ApiProblem of status 412 where the kit was changed meanwhile */
+  patchKit: (id: string, revision: number, patch: Patch): Promise<KitRecord> =>
+    read(
+      kitRecordSchema,
+      call(`/kits/${id}`, {
+        method: 'PATCH',
+        headers: {
+          'Content-Type': 'application/merge-patch+json',
+          'If-Match': `"${revision}"`,
+          'Idempotency-Key': crypto.randomUUID(),
+        },
+        body: JSON.stringify(patch),
+        signal: AbortSignal.timeout(PATIENCE),
+      }),
+    ),
+  /** A kit as it was at a revision. */
+  kitAt: (id: string, revision: number): Promise<KitRecord> => read(kitRecordSchema, call(`/kits/${id}/revisions/${revision}`)),
+  kitHistory: (id: string): Promise<History> => read(historySchema, call(`/kits/${id}/history`)),
+  kitFileUrl: (id: string): string => `/api/kits/${id}/file`,
+  /** Brings a kit in from a `.plinket` file. */
+  addKitFile: (file: File): Promise<KitRecord> =>
+    read(
+      kitRecordSchema,
+      call(`/kits/file?name=${encodeURIComponent(file.name)}`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/zip' },
+        body: file,
+      }),
+    ),
   removeKit: async (id: string): Promise<void> => void (await call(`/kits/${id}`, { method: 'DELETE' })),
   restoreKit: (id: string): Promise<KitRecord> => read(kitRecordSchema, call(`/kits/${id}/restore`, { method: 'POST' })),
   recipes: (wish: ListWish = {}): Promise<SetupList> => read(setupListSchema, call(`/recipes${query(wish)}`)),
@@ -169,6 +200,15 @@ export const api = {
     read(
       cubeSchema,
       call(`/luts?name=${encodeURIComponent(fileName)}`, { method: 'POST', headers: { 'Content-Type': 'text/plain' }, body: bytes }),
+    ),
+  addPicture: (fileName: string, bytes: Blob): Promise<PictureRecord> =>
+    read(
+      pictureSchema,
+      call(`/pictures?name=${encodeURIComponent(fileName)}`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/octet-stream' },
+        body: bytes,
+      }),
     ),
   addLightFile: (fileName: string, bytes: ArrayBuffer): Promise<LightFileRecord> =>
     read(

@@ -1,4 +1,4 @@
-import { applyPatch, diff, isEmptyPatch, rebased, SCHEMA_VERSION, type Patch, type Setup } from '@plinket/core';
+import { applyPatch, diff, isEmptyPatch, rebased, SCHEMA_VERSION, setupSchema, type Patch, type Setup } from '@plinket/core';
 import type { AcceptedChange, SetupRecord } from '@plinket/contract';
 import { ApiProblem, Unreachable } from '../api/client.ts';
 
@@ -57,7 +57,11 @@ const STAGGER_MS = 60;
 const REFUSALS = new Set([400, 413, 422]);
 
 const refusal = (error: unknown): boolean => error instanceof ApiProblem && REFUSALS.has(error.problem.status);
-const newer = (error: unknown) => (error instanceof ApiProblem && error.problem.status === 412 ? error.problem.current : undefined);
+function newer(error: unknown): { revision: number; document: Setup } | undefined {
+  const current = error instanceof ApiProblem && error.problem.status === 412 ? error.problem.current : undefined;
+  const document = setupSchema.safeParse(current?.document);
+  return current && document.success ? { revision: current.revision, document: document.data } : undefined;
+}
 
 /**
  * Saves changes in order, one request at a time. Changes made meanwhile are joined. A stale revision is rebased on the

@@ -1,4 +1,4 @@
-import type { FrameSide, Pattern, Setup, Touch, Turntable } from '@plinket/core';
+import type { ClipFit, FrameSide, Pattern, Setup, Touch, Turntable } from '@plinket/core';
 import type { EngineUrls } from './messages.ts';
 
 /** How frames are traced: with few samples, or light that stays where it falls, to be there soon. */
@@ -47,6 +47,8 @@ export interface TurnMeasure {
   /** The camera on its line as near, and the lens as long, as the safe frame allows; nothing where there is none. */
   position?: [number, number, number];
   focal?: number;
+  /** Clips that can play while it turns; `jump` is how far a figure's farthest point jumps where its clip begins anew, metres. */
+  clips: (ClipFit & { jump: number })[];
 }
 
 /** The face at an angle of the turn; nothing is said of one that looks away. */

@@ -1,6 +1,7 @@
 import {
   applyPatch,
   axisOf,
+  clipFits,
   compile,
   compileCamera,
   faceLightOf,
@@ -17,14 +18,17 @@ import {
   named,
   PictureMaker,
   readLightOf,
+  posedAt,
   safeFramePatch,
   sweptBy,
   touchesOf,
   turnedAt,
   withOpenness,
+  type ClipFit,
   type Scene,
   type Setup,
   type Turned,
+  type Turntable,
 } from '@plinket/core';
 import { smoothFrame, TurnRenderer, type FilmMath, type Pool } from '@plinket/engine';
 import { Characters } from './characters.ts';
@@ -42,6 +46,8 @@ export interface TurnPorts {
 
 /** Every so many-th pixel is asked whether it is clipped. */
 const SOME = 3;
+/** Moments of a clip at which what a figure sweeps is measured. */
+const POSES = 24;
 /** What was read of the face is told every so many angles. */
 const TOLD = 8;
 /** A head that is turned away by more shows no face, degrees. */
@@ -113,13 +119,15 @@ export class TurnSession {
     const { pool, math } = await this.opened!;
     const { tell } = this.ports;
     const still = await this.stillOf(setup),
-      { axis } = axisOf(setup, figurePoints(still.geometry), plan);
+      { axis } = axisOf(setup, figurePoints(still.geometry), plan),
+      fits = this.fits(setup, plan);
     const { width, height, samples, shallow } = quality;
     const turn = new TurnRenderer(pool, math),
       maker = new PictureMaker(math, { gobo: (sha) => this.files.lights.gobo(sha), cube: this.files.cube });
     try {
       const options = { width, height, samples, seed: 1, bounces: shallow ? 1 : 3, ...(shallow ? { shallow } : {}) };
-      const scene = (n: number, last = still) => withOpenness(setup, this.sceneOf(setup, last, turnedAt(plan, axis, n)));
+      const scene = (n: number, last = still) =>
+        withOpenness(setup, this.sceneOf(posedAt(setup, plan, fits, n), last, turnedAt(plan, axis, n)));
       for await (const { frame, films } of turn.frames(frames, scene, options)) {
         if (this.stopped.has(number)) return;
         if (setup.look.smooth > 0 && samples >= LEAST_TO_SMOOTH) smoothFrame(films, samples);
@@ -134,10 +142,11 @@ export class TurnSession {
   }
 
   private async measure({ number, setup, plan }: Ask<'measure'>): Promise<void> {
-    const { geometry } = await this.stillOf(setup),
-      points = figurePoints(geometry),
-      { axis, off } = axisOf(setup, points, plan);
-    const swept = sweptBy(points, axis, plan);
+    const still = await this.stillOf(setup),
+      points = figurePoints(still.geometry),
+      { axis, off } = axisOf(setup, points, plan),
+      fits = this.fits(setup, plan);
+    const swept = sweptBy(this.pointsOfAll(setup, plan, fits, still), axis, plan);
     const touches = touchesOf(compileCamera(setup), swept, plan.margin);
     const moved = (by: 'distance' | 'lens') => {
       const patch = safeFramePatch(setup, swept, plan.margin, by);
@@ -148,10 +157,39 @@ export class TurnSession {
     const measure: TurnMeasure = {
       off: points.length ? off : undefined,
       touches: points.length ? touches.map(({ side, at, out }) => ({ side, at, out })) : [],
+      clips: fits.map((fit) => ({ ...fit, jump: this.jumpOf(setup, fit, still) })),
       ...(position ? { position } : {}),
       ...(focal ? { focal } : {}),
     };
     this.ports.tell({ type: 'measured', number, measure });
+  }
+
+  private fits(setup: Setup, plan: Turntable): ClipFit[] {
+    return clipFits(setup, plan, (sha) => this.characters.known.get(sha));
+  }
+
+  /** Points of the figures in all poses that they come through, some moments for all. */
+  private pointsOfAll(setup: Setup, plan: Turntable, fits: readonly ClipFit[], still: Scene): Float32Array {
+    if (!plan.plays || fits.length === 0) return figurePoints(still.geometry);
+    const some = framesRound(plan, POSES).map((n) => figurePoints(this.sceneOf(posedAt(setup, plan, fits, n), still).geometry));
+    const all = new Float32Array(some.reduce((sum, p) => sum + p.length, 0));
+    some.reduce((at, p) => (all.set(p, at), at + p.length), 0);
+    return all;
+  }
+
+  /** How far the farthest point of a figure jumps where its clip begins anew, metres. */
+  private jumpOf(setup: Setup, { subject, from, seconds }: ClipFit, still: Scene): number {
+    const at = (time: number) => {
+      const { [subject]: figure } = setup.subjects.items;
+      const items = { [subject]: { ...figure!, pose: { ...figure!.pose!, time } } };
+      return figurePoints(this.sceneOf({ ...setup, subjects: { items } }, still).geometry);
+    };
+    const first = at(from),
+      last = at(from + seconds);
+    let most = 0;
+    for (let i = 0; i < first.length; i += 3)
+      most = Math.max(most, Math.hypot(first[i]! - last[i]!, first[i + 1]! - last[i + 1]!, first[i + 2]! - last[i + 2]!));
+    return most;
   }
 
   /**

@@ -21,6 +21,7 @@ const LOOKS: [Looking, string, string][] = [
   ['wipe', 'Wipe', 'The first and the one in hand, with a line between'],
   ['blink', 'Blink', 'One after the other in one place'],
   ['difference', 'Difference', 'Where and by how many stops the one in hand differs from the first'],
+  ['shares', 'Shares', 'Every light of each of them alone, traced anew'],
 ];
 
 function Tools({ proofs }: { proofs: readonly Proof[] }) {
@@ -44,7 +45,7 @@ function Tools({ proofs }: { proofs: readonly Proof[] }) {
             className={`btn join-item btn-sm ${looking === name ? 'btn-primary' : ''}`}
             aria-pressed={looking === name}
             title={title}
-            disabled={name !== 'side' && proofs.length < 2}
+            disabled={proofs.length < (name === 'side' || name === 'shares' ? 1 : 2)}
             onClick={() => wall.setState({ looking: name })}
           >
             {label}

@@ -55,12 +55,20 @@ export function Shelf({ on, onToggle, setup, onSetup }: ShelfProps) {
   const [typed, setTyped] = useState('');
   const search = useDeferredValue(typed.trim());
   const [pattern, setPattern] = useState(''),
-    [character, setCharacter] = useState('');
-  const wish = { search, ...(pattern ? { pattern } : {}), ...(character ? { character } : {}), ...(setup ? { setup } : {}) };
+    [character, setCharacter] = useState(''),
+    [kit, setKit] = useState('');
+  const wish = {
+    search,
+    ...(pattern ? { pattern } : {}),
+    ...(character ? { character } : {}),
+    ...(kit ? { kit } : {}),
+    ...(setup ? { setup } : {}),
+  };
   const proofs = usePages(['proofs', 'all', wish], (cursor) => api.allProofs({ ...wish, cursor, limit: PAGE }), UNTIL_THERE);
   const cast = useQuery({ queryKey: ['assets', 'names'], queryFn: () => api.assets({ limit: 200 }) });
+  const kits = useQuery({ queryKey: ['kits', 'names'], queryFn: () => api.kits({ limit: 200 }) });
   const of = useQuery({ queryKey: ['setup', 'name', setup], queryFn: () => api.setup(setup!), enabled: setup !== undefined });
-  const narrowed = search !== '' || pattern !== '' || character !== '' || setup !== undefined;
+  const narrowed = search !== '' || pattern !== '' || character !== '' || kit !== '' || setup !== undefined;
   return (
     <aside aria-label="Shelf of proofs" className="flex w-56 shrink-0 flex-col border-r hairline bg-base-100">
       <div className="flex flex-col gap-1.5 border-b hairline p-2">
@@ -103,6 +111,14 @@ export function Shelf({ on, onToggle, setup, onSetup }: ShelfProps) {
             ))}
           </select>
         </div>
+        <select className="select select-xs w-full" aria-label="Kit that was put on" value={kit} onChange={(e) => setKit(e.target.value)}>
+          <option value="">any kit, or none</option>
+          {kits.data?.items.map((k) => (
+            <option key={k.id} value={k.id}>
+              {k.name}
+            </option>
+          ))}
+        </select>
         {setup !== undefined && (
           <button className="btn btn-xs justify-between" onClick={() => onSetup(undefined)} title="Show those of all setups">
             <span className="truncate">of {of.data?.document.name ?? 'one setup'}</span> <X size={12} aria-hidden />

@@ -5,6 +5,7 @@ import { useSize } from '../parts/size.ts';
 import { WipeLine } from '../parts/WipeLine.tsx';
 import { Difference } from './Difference.tsx';
 import { Cropped, Pane } from './Pane.tsx';
+import { Shares } from './Shares.tsx';
 import { columnsFor } from './wall.ts';
 import { useWall, useWallState } from './context.ts';
 
@@ -120,6 +121,7 @@ export function Wall({ proofs, onPin }: WallProps) {
   const sizeOf = (p: Proof) => ({ width: height * (p.width / p.height), height });
   const other = proofs.find((p, i) => i > 0 && p.id === inHand) ?? proofs[1],
     number = proofs.indexOf(other!) + 1;
+  if (looking === 'shares') return <Shares proofs={proofs} />;
   return (
     <div ref={ref} className="grid min-h-0 min-w-0 flex-1 place-content-center overflow-hidden bg-[oklch(37%_0_0)]" data-testid="wall">
       {room.width > 0 &&

@@ -4,7 +4,7 @@ import { createStore, type StoreApi } from 'zustand/vanilla';
 /** Most proofs on the wall. */
 export const MOST = 9;
 
-export type Looking = 'side' | 'wipe' | 'blink' | 'difference';
+export type Looking = 'side' | 'wipe' | 'blink' | 'difference' | 'shares';
 
 /** The same part of every picture: `zoom` 1 shows all of it; `x` and `y` are the middle of what is seen, 0…1. */
 export interface Crop {

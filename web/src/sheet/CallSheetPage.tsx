@@ -25,6 +25,9 @@ export function CallSheetPage() {
         <Mark />
         <h1 className="quiet ml-3">Call sheet</h1>
         <div className="ml-auto" />
+        <Link className="btn btn-ghost btn-sm" to="/kits">
+          Kits
+        </Link>
         <Link className="btn btn-ghost btn-sm" to="/proofs">
           Proofs
         </Link>

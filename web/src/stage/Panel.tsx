@@ -16,7 +16,7 @@ export function Panel({ name, of, tools, children }: { name: string; of: string;
         close();
       }}
     >
-      <header className="flex items-center gap-3 border-b hairline px-3 py-1.5">
+      <header className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b hairline px-3 py-1.5">
         <h2 className="text-2xs font-bold tracking-widest uppercase">{name}</h2>
         {tools}
         <button className="btn btn-ghost btn-xs btn-square" aria-label={`Close the ${of}`} onClick={close}>

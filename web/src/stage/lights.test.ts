@@ -23,7 +23,7 @@ import {
 import { panelLight, setupWith } from '../../../core/src/testing/setups.ts';
 import { fromHex, toHex } from '../parts/colour.ts';
 import { colourOf, letterOf } from '../parts/identity.ts';
-import { captionOf, contactLayout } from './contact.ts';
+import { captionOf, contactLayout } from '../parts/contact.ts';
 import { lightFilePatch } from './LightFiles.tsx';
 import { byRole, placeWords, soloed, sourceWords, stacks } from './Shares.tsx';
 

@@ -1,19 +1,12 @@
 import { framesRound, patternName, wallPaper } from '@plinket/core';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import type { TurnFrame, TurnMoment } from '../engine/turn-messages.ts';
+import type { TurnMoment } from '../engine/turn-messages.ts';
 import { Heading } from '../parts/Fields.tsx';
 import { sheetPdf, sheetPng } from '../parts/print.ts';
 import { save } from '../parts/save.ts';
-import { angleAt, nearestFrame, useDoc, useRoom, useTurn } from './state.ts';
+import { angleAt, drawn, nearestFrame, useDoc, useRoom, useTurn } from './state.ts';
 import { EIGHT, eightAngles, planOf } from './work.ts';
-
-/** A frame as a data URL. */
-function drawn({ width, height, rgba }: TurnFrame): string {
-  const canvas = Object.assign(document.createElement('canvas'), { width, height });
-  canvas.getContext('2d')!.putImageData(new ImageData(new Uint8ClampedArray(rgba), width, height), 0, 0);
-  return canvas.toDataURL('image/png');
-}
 
 const patternWords = (m: TurnMoment | undefined): string => (m?.pattern ? patternName(m.pattern) : '–');
 const ratioWords = (m: TurnMoment | undefined): string => (m?.stops === undefined ? '–' : `${(2 ** m.stops).toFixed(1)} : 1`);

@@ -1,9 +1,9 @@
 import { framesOf } from '@plinket/core';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { Heading, SelectField } from '../parts/Fields.tsx';
 import { save } from '../parts/save.ts';
-import { movieSize, secondsWords, useDoc, useRoom, useTurn, type Room } from './state.ts';
+import { bytesAPixel, bytesWords, drawn, movieSize, secondsWords, useDoc, useRoom, useTurn, type Room } from './state.ts';
 import { planOf, playThrough, traced } from './work.ts';
 
 const HEIGHTS = ['180', '270', '360', '540', '720'],
@@ -38,17 +38,17 @@ export function Movie({ frames }: { frames: number }) {
   const room = useRoom();
   const setup = useDoc((d) => d.setup),
     id = useDoc((d) => d.id);
-  const { work, stills } = useTurn((t) => t);
+  const { work, stills, perSample } = useTurn((t) => t);
   const [height, setHeight] = useState('360'),
-    [samples, setSamples] = useState('16'),
-    [speed, setSpeed] = useState<number>();
+    [samples, setSamples] = useState('16');
   const size = movieSize(setup, Number(height));
+  const still = [...stills.values()][0];
+  const pixel = useMemo(() => still && bytesAPixel(drawn(still), still), [still]);
+  const pixels = frames * size.width * size.height;
   const make = () => {
-    const began = performance.now();
     makeMovie(room, Number(height), Number(samples))
       .then((movie) => {
         if (!movie) return void (room.turn.getState().failed ?? toast('The movie was stopped; nothing of it is kept.'));
-        setSpeed((performance.now() - began) / frames / size.width / size.height / Number(samples));
         save(movie, `${setup.name}.webm`);
         void playThrough(room, false);
         return undefined;
@@ -69,11 +69,9 @@ export function Movie({ frames }: { frames: number }) {
         <SelectField label="Samples" value={samples} options={SAMPLES.map((s) => [s, s])} onChange={setSamples} />
       </div>
       <p className="quiet text-2xs">
-        {speed === undefined
-          ? stills.size
-            ? 'How long it takes is known after the first one; eight angles tell how it looks.'
-            : 'Look at eight angles before anything long.'
-          : `about ${secondsWords((speed * frames * size.width * size.height * Number(samples)) / 1000)} by what the last one took`}
+        {perSample === undefined
+          ? 'Look at eight angles before anything long: then it is known how long it takes, too.'
+          : `About ${secondsWords((perSample * pixels * Number(samples)) / 1000)} by what was traced last${pixel === undefined ? '' : `; as PNG files about ${bytesWords(pixel * pixels)}`}.`}
       </p>
       <button className="btn btn-sm self-start" disabled={work?.what === 'movie'} onClick={make}>
         Make a WebM

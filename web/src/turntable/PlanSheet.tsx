@@ -1,4 +1,4 @@
-import { AXES, FRAME_RATES, framesOf, LIMITS, limitsTimes, TURNING, type Patch, type Turntable } from '@plinket/core';
+import { AXES, CLIP_SPEEDS, FRAME_RATES, framesOf, LIMITS, limitsTimes, TURNING, type Patch, type Turntable } from '@plinket/core';
 import { toast } from 'sonner';
 import { Heading, SelectField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
@@ -84,6 +84,43 @@ function Safe() {
   );
 }
 
+/** Whether figures play their clips while they turn, and how those fit. */
+function Clips({ plan, set }: { plan: Turntable; set(change: Partial<Turntable>): void }) {
+  const clips = useTurn((t) => t.measure?.clips);
+  const posed = useDoc((d) => Object.values(d.setup.subjects.items).some((s) => s.pose));
+  if (!posed) return null;
+  return (
+    <>
+      <label className="flex min-h-6 items-center gap-1.5">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={plan.plays === true}
+          onChange={(e) => set({ plays: e.target.checked })}
+        />
+        clips play while it turns
+      </label>
+      {plan.plays &&
+        clips?.map((c) => (
+          <p key={c.subject} className="text-2xs" data-testid="clip-words">
+            {c.name}: “{c.clip}” plays {c.loops === 1 ? 'once' : `${c.loops} times`} at {c.speed.toFixed(2)} of its speed.
+            {Math.abs(c.speed - 1) > 0.005 && (
+              <button className="btn ml-1 btn-xs" title="So that it plays at its own speed" onClick={() => set({ frames: c.frames })}>
+                {c.frames} frames
+              </button>
+            )}
+            {(c.speed < CLIP_SPEEDS[0] || c.speed > CLIP_SPEEDS[1]) && (
+              <span className="block text-warning">The turn and the clip do not match: that is seen.</span>
+            )}
+            {c.jump > 0.002 && (
+              <span className="block text-warning">It does not end as it begins: it jumps by {(c.jump * 100).toFixed(1)} cm.</span>
+            )}
+          </p>
+        ))}
+    </>
+  );
+}
+
 /** How it turns, the safe frame, and what is made of it. */
 export function PlanSheet() {
   const { doc } = useRoom();
@@ -155,6 +192,7 @@ export function PlanSheet() {
         {plan.turning.includes('dome') && !hasDome && (
           <p className="py-1 text-2xs text-warning">This setup has no dome, sky or sun: nothing turns.</p>
         )}
+        <Clips plan={plan} set={set} />
         <p className="quiet pt-1 text-2xs" data-testid="plan-words">
           {planWords(plan)}; the first frame never comes twice
         </p>

@@ -12,6 +12,8 @@ export interface TurnState {
   frames: ReadonlyMap<number, TurnFrame>;
   /** Seconds from the question to the first whole round of it. */
   tookFirst: number | undefined;
+  /** Milliseconds that a sample of a pixel took when frames were last traced as they shall be; nothing before. */
+  perSample: number | undefined;
   /** What is traced now, for the user to see and to stop; how much of how much. */
   work: { what: string; done: number; of: number; stop(): void } | undefined;
   /** The frame that is shown, from 1. */
@@ -30,6 +32,7 @@ export const createTurn = (): StoreApi<TurnState> =>
   createStore<TurnState>(() => ({
     frames: new Map(),
     tookFirst: undefined,
+    perSample: undefined,
     work: undefined,
     at: 1,
     playing: false,
@@ -82,6 +85,25 @@ export function movieSize({ camera }: Pick<Setup, 'camera'>, height: number): { 
   const even = (v: number) => Math.max(2, 2 * Math.round(v / 2));
   return { width: even(height * camera.aspect), height: even(height) };
 }
+
+/** A frame as a data URL of a PNG. */
+export function drawn({ width, height, rgba }: TurnFrame): string {
+  const canvas = Object.assign(document.createElement('canvas'), { width, height });
+  canvas.getContext('2d')!.putImageData(new ImageData(new Uint8ClampedArray(rgba), width, height), 0, 0);
+  return canvas.toDataURL('image/png');
+}
+
+/** Bytes of a data URL’s content a pixel: base64 writes three in four letters. */
+export const bytesAPixel = (url: string, { width, height }: Pick<TurnFrame, 'width' | 'height'>): number =>
+  ((url.length - url.indexOf(',') - 1) * 0.75) / (width * height);
+
+/** Bytes for people: “45 MB”. */
+export const bytesWords = (bytes: number): string =>
+  bytes < 1e6
+    ? `${Math.max(1, Math.round(bytes / 1e3))} kB`
+    : bytes < 1e9
+      ? `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`
+      : `${(bytes / 1e9).toFixed(1)} GB`;
 
 /** Minutes and seconds of a plan, and of work. */
 export const secondsWords = (s: number): string => (s < 90 ? `${s < 10 ? s.toFixed(1) : Math.round(s)} s` : `${Math.round(s / 60)} min`);

@@ -18,8 +18,8 @@ const SHOW_MS = 100;
 
 export const planOf = (setup: Setup): Turntable => setup.turntable ?? TURNTABLE_DEFAULTS;
 
-/** What of a plan its frames are made of: how fast they are shown, and what stays free around them, costs no ray. */
-const turnOf = ({ fps: _, margin: _m, ...turn }: Turntable): object => turn;
+/** What of a plan its frames are made of: how fast they are shown, unless a clip plays by it, and what stays free around them, costs no ray. */
+const turnOf = ({ fps, margin: _, ...turn }: Turntable): object => (turn.plays ? { ...turn, fps } : turn);
 
 /** Has frames traced and shows how far that is; ends without an error when it is stopped. */
 export async function traced(
@@ -33,6 +33,7 @@ export async function traced(
   turn.getState().work?.stop();
   let done = 0,
     stopped = false;
+  const began = performance.now();
   const { width, height } = quality.pixels ? sizeFor(setup, quality.pixels) : { width: quality.width!, height: quality.height! };
   const { samples, shallow } = quality;
   const ask = { setup, plan: planOf(setup), frames, quality: { width, height, samples, shallow } };
@@ -48,6 +49,7 @@ export async function traced(
   turn.setState({ work: { what, done, of: frames.length, stop }, failed: undefined });
   try {
     await work.done;
+    if (!stopped && !shallow) turn.setState({ perSample: (performance.now() - began) / (frames.length * width * height * samples) });
   } catch (error) {
     turn.setState({ failed: (error as Error).message });
     return false;

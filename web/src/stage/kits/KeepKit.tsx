@@ -1,17 +1,19 @@
-import { KIT_PARTS, kitOf, named, type KitPart } from '@plinket/core';
+import { KIT_PARTS, kitOf, type KitPart } from '@plinket/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '../../api/client.ts';
 import { CheckOf } from '../../parts/Fields.tsx';
 import { useDoc, useStage } from '../context.ts';
-import { chosenParts, PART_WORDS } from './words.ts';
-
-export const KITS = ['kits'];
+import { chosenParts, KITS, PART_WORDS } from '../../kits/words.ts';
+import { kitPicture } from './picture.ts';
+import { drawnHere, whoStands } from './shown.ts';
+import { useTying } from './ties.ts';
 
 /** Keeps parts of this setup as a kit, with what it draws on this face. */
 export function KeepKit({ done }: { done: () => void }) {
-  const { doc, view } = useStage();
+  const { doc, view, canvas } = useStage();
+  const { tie } = useTying();
   const queries = useQueryClient();
   const hasTargets = useDoc((d) => Object.keys(d.setup.targets ?? {}).length > 0);
   const [chosen, setChosen] = useState<ReadonlySet<KitPart>>(new Set(['rig']));
@@ -21,14 +23,13 @@ export function KeepKit({ done }: { done: () => void }) {
   const keep = async (form: FormData) => {
     const text = (name: string) => String(form.get(name) ?? '').trim();
     const { setup } = doc.getState(),
-      { reading } = view.getState();
-    const drawn = reading?.reading && named(reading.reading.byKey)?.pattern,
-      ratio = reading?.reading?.ratio?.value,
-      key = reading?.reading?.key?.id;
-    const shows = { ...(drawn ? { pattern: drawn } : {}), ...(ratio ? { ratio } : {}), ...(key ? { key } : {}) };
+      shows = drawnHere({ view }),
+      parts = chosenParts(chosen, there);
     setKeeping(true);
     try {
-      const { kit, left } = kitOf(setup, chosenParts(chosen, there), {
+      const picture = await kitPicture(canvas.current);
+      const { key: _, ...read } = shows ?? {};
+      const { kit, left, ids } = kitOf(setup, parts, {
         name: text('name'),
         brief: text('brief'),
         notes: '',
@@ -37,9 +38,11 @@ export function KeepKit({ done }: { done: () => void }) {
           .map((t) => t.trim().slice(0, 40))
           .filter(Boolean)
           .slice(0, 20),
-        ...(chosen.has('rig') && Object.keys(shows).length ? { shows } : {}),
+        shown: picture ? [{ on: whoStands(setup), picture, ...(chosen.has('rig') ? read : {}) }] : [],
+        ...(chosen.has('rig') && shows ? { shows } : {}),
       });
-      await api.createKit(kit);
+      const { id, revision } = await api.createKit(kit);
+      tie(id, { name: kit.name, revision, parts, how: 'replace', offers: form.has('tied'), ids });
       await queries.invalidateQueries({ queryKey: KITS });
       toast(`${kit.name} is kept${left.length ? `, without ${left.join('; ')}` : ''}`);
       done();
@@ -86,6 +89,10 @@ export function KeepKit({ done }: { done: () => void }) {
           <CheckOf key={part} value={part} chosen={chosen} onChosen={setChosen} words={PART_WORDS[part]} />
         ))}
       </fieldset>
+      <label className="flex min-h-6 items-center gap-1.5" title="What changes in the kit later is offered here">
+        <input type="checkbox" name="tied" className="checkbox checkbox-xs" />
+        this setup stays tied to it
+      </label>
       <button className="btn btn-primary btn-xs" disabled={keeping || chosen.size === 0}>
         Keep kit
       </button>

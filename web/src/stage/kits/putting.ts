@@ -1,7 +1,10 @@
 // Putting a kit on the setup that is open: shown in the picture first, and fitted to this face if that is wished.
-import { KEY_PATTERNS, orderOf, putKit, type Kit, type KitPart } from '@plinket/core';
-import { useState } from 'react';
+import type { KitRecord } from '@plinket/contract';
+import { fitWishes, isEmptyPatch, orderOf, partsOf, putKit, type KitPart } from '@plinket/core';
+import { useEffect, useRef, useState } from 'react';
+import { useLocation, useNavigate } from 'react-router';
 import { toast } from 'sonner';
+import { api } from '../../api/client.ts';
 import { useGestures } from '../../parts/gestures.ts';
 import { letters } from '../../parts/letters.ts';
 import { useStage } from '../context.ts';
@@ -11,55 +14,86 @@ import { leavePreview } from '../reading/placing.ts';
 export interface Putting {
   parts: readonly KitPart[];
   how: 'replace' | 'merge';
-  /** Bring back the pattern that it draws on the face that it was made for. */
+  /** Bring back the pattern and the ratio that it draws on the face that it was made for. */
   fit: boolean;
+  /** What changes in the kit later is offered here. */
+  tied: boolean;
 }
 
 /** Longest wait until a face that comes new has been looked at, ms. */
 const LOOKED_MS = 90_000;
 
-/** The pattern that fitting a kit brings back; nothing where it has none that one light draws. */
-export const fitOf = ({ shows, parts }: Kit) =>
-  parts.rig && shows?.key !== undefined ? KEY_PATTERNS.find((p) => p === shows.pattern) : undefined;
-
 /** Shows a kit on this setup, one step of undo, until it is kept or left. */
-export function usePutting(): { put(kit: Kit, wish: Putting): void; busy: boolean } {
+export function usePutting(): { put(kit: KitRecord, wish: Putting): void; busy: boolean } {
   const stage = useStage();
   const newGesture = useGestures();
   const [busy, setBusy] = useState(false);
-  const show = async (kit: Kit, { parts, how, fit }: Putting): Promise<void> => {
+  const show = async ({ id, revision, document: kit }: KitRecord, { parts, how, fit, tied }: Putting): Promise<void> => {
     leavePreview(stage);
     const { doc, view, engine } = stage;
     const gesture = newGesture(),
       before = engine.wish;
-    const { patch, short, key } = putKit(doc.getState().setup, kit, { parts, how, letters: letters() });
+    const { patch, short, key, ids } = putKit(doc.getState().setup, kit, {
+      parts,
+      how,
+      letters: letters(),
+      tie: { kit: id, revision, offers: tied },
+    });
     doc.getState().change(patch, gesture);
     view.setState({ selected: key ?? orderOf(doc.getState().setup.lights)[0], also: [], solo: [] });
     const said = `${kit.name} is on this character${short.length ? `; ${short.join(', ')} met a limit` : ''}.`,
       whole = short.length === 0;
     view.setState({ preview: { gesture, text: said, reached: whole } });
     const stands = () => view.getState().preview?.gesture === gesture && doc.getState().undoSteps.at(-1)?.gesture === gesture;
-    const pattern = fitOf(kit);
-    if (!fit || key === undefined || !pattern) return;
-    view.setState({ preview: { gesture, text: `${said} The face is being looked at …`, reached: whole } });
-    await faceRead(stage, { after: before, patience: LOOKED_MS, waits: stands });
-    // whoever left it, or did something else meanwhile, has decided
-    if (!stands()) return;
-    const light = doc.getState().setup.lights.items[key]!;
-    const from = 'place' in light && light.place.azimuth < 0 ? 'right' : 'left';
-    const fitted = await engine.place(key, { kind: 'pattern', pattern, from }).catch((error: Error) => {
-      if (stands()) view.setState({ preview: { gesture, text: said, reached: whole } });
-      throw error;
-    });
-    if (!stands()) return;
-    doc.getState().change(fitted.patch, gesture);
-    view.setState({ preview: { gesture, text: `${said} ${fitted.text}`, reached: whole && fitted.reached } });
+    if (!fit) return;
+    let text = said,
+      reached = whole,
+      seen = before;
+    const tell = (more = '') => view.setState({ preview: { gesture, text: `${text}${more}`, reached } });
+    for (const { id: light, wish } of fitWishes(doc.getState().setup, kit, ids)) {
+      tell(' The face is being looked at …');
+      await faceRead(stage, { after: seen, patience: LOOKED_MS, waits: stands });
+      // whoever left it, or did something else meanwhile, has decided
+      if (!stands()) return;
+      const now = engine.wish;
+      const fitted = await engine.place(light, wish).catch((error: Error) => {
+        if (stands()) tell();
+        throw error;
+      });
+      if (!stands()) return;
+      // what is read anew is waited for, and only that
+      if (!isEmptyPatch(fitted.patch)) seen = now;
+      doc.getState().change(fitted.patch, gesture);
+      text = `${text} ${fitted.text}`;
+      reached = reached && fitted.reached;
+      tell();
+    }
   };
-  const put = (kit: Kit, wish: Putting) => {
+  const put = (kit: KitRecord, wish: Putting) => {
     setBusy(true);
     show(kit, wish)
-      .catch((error: Error) => toast.error(`${kit.name} was not fitted: ${error.message}`))
+      .catch((error: Error) => toast.error(`${kit.document.name} was not fitted: ${error.message}`))
       .finally(() => setBusy(false));
   };
   return { put, busy };
+}
+
+/** Shows the kit that the shelf sent here: once, and not again after a reload. */
+export function useSentKit(): void {
+  const { view } = useStage();
+  const { state } = useLocation();
+  const navigate = useNavigate();
+  const { put } = usePutting();
+  const sent = (state as { kit?: string } | null)?.kit;
+  const taken = useRef<string>(undefined);
+  useEffect(() => {
+    if (!sent || taken.current === sent) return;
+    taken.current = sent;
+    view.setState({ panel: 'kits' });
+    api
+      .kit(sent)
+      .then((kit) => put(kit, { parts: partsOf(kit.document), how: 'replace', fit: false, tied: false }))
+      .catch((error: Error) => toast.error(`The kit did not come: ${error.message}`))
+      .finally(() => void navigate('.', { replace: true, state: null }));
+  }, [sent, view, put, navigate]);
 }

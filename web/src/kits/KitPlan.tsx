@@ -1,5 +1,5 @@
 import { inOrder, isPlaced, type Kit, type Light } from '@plinket/core';
-import { colourOf } from '../../parts/identity.ts';
+import { colourOf } from '../parts/identity.ts';
 
 /** Side of the paper, and how far out, in metres at the reference head, its edge lies. */
 const SIDE = 84,

@@ -1,8 +1,8 @@
 // The contact sheet: every share alone and all together, in one picture.
 import { orderOf, formatStops, lightColour, outputIn, type Setup } from '@plinket/core';
 import type { Thumb } from '../engine/messages.ts';
-import { cssColour } from '../parts/colour.ts';
-import { colourOf, letterOf } from '../parts/identity.ts';
+import { cssColour } from './colour.ts';
+import { colourOf, letterOf } from './identity.ts';
 
 export interface Cell {
   /** The light's id; '' is all together. */

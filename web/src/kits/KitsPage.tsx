@@ -1,0 +1,206 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { FileUp, Search } from 'lucide-react';
+import { useDeferredValue, useEffect, useRef, useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import { toast } from 'sonner';
+import { api } from '../api/client.ts';
+import { useFileDrop } from '../parts/drop.ts';
+import { Empty } from '../parts/Empty.tsx';
+import { Mark } from '../parts/Mark.tsx';
+import { UNTIL_THERE, usePages } from '../parts/pages.ts';
+import { KitLeaf } from './KitLeaf.tsx';
+import { KitPlan } from './KitPlan.tsx';
+import { KITS, partWords, shownWords, showsWords } from './words.ts';
+
+/** Kits asked for at once. */
+const PAGE = 60;
+/** What kits are looked for by, beside words of one's own: tags of those that ship. */
+const BY: [string, string[]][] = [
+  ['Pattern', ['loop', 'closed triangle', 'split', 'butterfly', 'clamshell', 'under', 'rim', 'flat']],
+  ['Lights', ['one light', 'two lights', 'three lights', 'four lights']],
+  ['For', ['stage', 'turntable', 'sun', 'night', 'eye light', 'catalogue']],
+];
+
+function Card({ id, name, on, chosen, choose }: { id: string; name: string; on: string; chosen: boolean; choose(): void }) {
+  const { data, error } = useQuery({ queryKey: [...KITS, id], queryFn: () => api.kit(id), staleTime: 30_000 });
+  const kit = data?.document;
+  const shown = kit?.shown.find((s) => s.on === on && s.picture) ?? kit?.shown.find((s) => s.picture);
+  return (
+    <li>
+      <button
+        className={`flex w-full flex-col overflow-hidden rounded-sm border text-left ${chosen ? 'border-base-content bg-base-300' : 'hairline bg-base-200 hover:bg-base-300/60'}`}
+        aria-pressed={chosen}
+        onClick={choose}
+        data-testid={`kit-${name}`}
+      >
+        <span className="grid h-44 w-full place-items-center overflow-hidden bg-[oklch(24%_0_0)]">
+          {shown?.picture ? (
+            <img src={api.blobUrl(shown.picture)} alt="" loading="lazy" className="h-44 w-full object-cover object-[50%_30%]" />
+          ) : (
+            kit && <KitPlan kit={kit} />
+          )}
+        </span>
+        <span className="block w-full px-2 py-1.5">
+          <span className="block truncate font-semibold">{name}</span>
+          <span className="quiet block truncate text-2xs" title={error?.message}>
+            {error
+              ? 'It cannot be shown.'
+              : kit && [partWords(kit), (shown && shownWords(shown)) || showsWords(kit)].filter(Boolean).join(' · ')}
+          </span>
+        </span>
+      </button>
+    </li>
+  );
+}
+
+/** Brings kits in from files. */
+function useBringing(chosen: (id: string) => void) {
+  const queries = useQueryClient();
+  const [busy, setBusy] = useState(false);
+  const bring = async (files: readonly File[]) => {
+    setBusy(true);
+    for (const file of files)
+      try {
+        const { id, document } = await api.addKitFile(file);
+        chosen(id);
+        toast(`${document.name} is on the shelf`);
+      } catch (error) {
+        toast.error(`${file.name} was not brought in: ${(error as Error).message}`, { duration: 15_000 });
+      }
+    setBusy(false);
+    await queries.invalidateQueries({ queryKey: KITS });
+  };
+  return { busy, bring };
+}
+
+/** The shelf of kits: looked through on one head, kept in order, given away and brought in. Which one is in hand stands in the address. */
+export function KitsPage() {
+  const [params, setParams] = useSearchParams();
+  const inHand = params.get('kit') ?? undefined;
+  const choose = (id: string | undefined) => setParams(id === undefined ? {} : { kit: id }, { replace: true });
+  const [typed, setTyped] = useState('');
+  const search = useDeferredValue(typed.trim());
+  const kits = usePages([...KITS, 'list', search], (cursor) => api.kits({ search, cursor, limit: PAGE }), UNTIL_THERE);
+  const heads = useQuery({
+    queryKey: [...KITS, 'heads'],
+    queryFn: async () => (await api.kits({ search: 'loop', limit: 1 })).items[0]?.id,
+    select: (id) => id,
+  });
+  const first = useQuery({ queryKey: [...KITS, heads.data], queryFn: () => api.kit(heads.data!), enabled: heads.data !== undefined });
+  const seen = first.data?.document.shown.map((s) => s.on) ?? [];
+  const [wishedOn, setOn] = useState<string>();
+  const on = wishedOn ?? seen[0] ?? '';
+  const input = useRef<HTMLInputElement>(null);
+  const { busy, bring } = useBringing(choose);
+  const over = useFileDrop((files) => void bring(files));
+  useEffect(() => {
+    document.title = 'Kits – Plinket';
+    return () => void (document.title = 'Plinket');
+  }, []);
+  return (
+    <div className={`flex h-full min-w-[1000px] flex-col overflow-hidden ${over ? 'ring-2 ring-primary ring-inset' : ''}`}>
+      <header className="flex h-11 items-center gap-3 border-b hairline bg-base-200 px-3">
+        <Link to="/" className="flex items-center gap-2 rounded px-1" aria-label="All setups">
+          <Mark />
+        </Link>
+        <span className="quiet">▸</span>
+        <h1 className="font-semibold">Kits</h1>
+        <span className="flex-1" />
+        {seen.length > 0 && (
+          <>
+            <span className="quiet" id="seen-on">
+              seen on
+            </span>
+            <div className="join" role="group" aria-labelledby="seen-on">
+              {seen.map((who) => (
+                <button
+                  key={who}
+                  className={`btn join-item btn-sm ${who === on ? 'btn-primary' : ''}`}
+                  aria-pressed={who === on}
+                  onClick={() => setOn(who)}
+                >
+                  {who}
+                </button>
+              ))}
+            </div>
+          </>
+        )}
+        <button className="btn btn-sm" disabled={busy} title="Or drop .plinket files anywhere here" onClick={() => input.current?.click()}>
+          <FileUp size={14} aria-hidden /> {busy ? 'Reading …' : 'Bring a kit in'}
+        </button>
+        <input
+          ref={input}
+          type="file"
+          accept=".plinket,.zip"
+          multiple
+          className="hidden"
+          aria-label="Kits as files"
+          data-testid="kit-input"
+          onChange={(e) => {
+            const files = [...(e.target.files ?? [])];
+            e.target.value = '';
+            void bring(files);
+          }}
+        />
+      </header>
+      <main className="flex min-h-0 flex-1">
+        <aside
+          aria-label="What is looked for"
+          className="flex w-44 shrink-0 flex-col gap-3 overflow-y-auto border-r hairline bg-base-100 p-2"
+        >
+          <label className="input input-xs w-full">
+            <Search size={12} aria-hidden />
+            <input
+              type="search"
+              aria-label="Find kits by words"
+              placeholder="name, use, tag"
+              value={typed}
+              maxLength={200}
+              onChange={(e) => setTyped(e.target.value)}
+            />
+          </label>
+          {BY.map(([what, tags]) => (
+            <section key={what}>
+              <h2 className="caps quiet pb-0.5">{what}</h2>
+              <ul>
+                {tags.map((tag) => (
+                  <li key={tag}>
+                    <button
+                      className={`block min-h-6 w-full rounded-sm px-1.5 text-left ${typed === tag ? 'bg-base-content text-base-100' : 'hover:bg-base-300'}`}
+                      aria-pressed={typed === tag}
+                      onClick={() => setTyped(typed === tag ? '' : tag)}
+                    >
+                      {tag}
+                    </button>
+                  </li>
+                ))}
+              </ul>
+            </section>
+          ))}
+        </aside>
+        <section aria-label="Shelf of kits" className="min-h-0 min-w-0 flex-1 overflow-y-auto bg-base-100 p-3" tabIndex={0}>
+          <ul className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-3">
+            {kits.items?.map(({ id, name }) => (
+              <Card key={id} id={id} name={name} on={on} chosen={id === inHand} choose={() => choose(id === inHand ? undefined : id)} />
+            ))}
+          </ul>
+          {kits.hasNextPage && (
+            <button className="btn mx-auto mt-3 block btn-sm" disabled={kits.isFetchingNextPage} onClick={() => void kits.fetchNextPage()}>
+              {kits.isFetchingNextPage ? 'Asking for more …' : 'More'}
+            </button>
+          )}
+          {kits.items?.length === 0 && (
+            <Empty title={search ? `No kit is called “${search}”, nor says so` : 'No kit is kept yet'}>
+              {search
+                ? 'Names, uses and tags are searched.'
+                : 'On the Stage, K keeps a setup, or a part of it, as a kit: it goes under any other head, at its size.'}
+            </Empty>
+          )}
+          {kits.isPending && <Empty title="Asking for the kits …">{''}</Empty>}
+          {kits.isError && <Empty title="The kits cannot be shown">{kits.error.message}</Empty>}
+        </section>
+        {inHand !== undefined && <KitLeaf key={inHand} id={inHand} close={() => choose(undefined)} />}
+      </main>
+    </div>
+  );
+}
