@@ -123,6 +123,7 @@ test('a setup that stays tied is offered what changes in its kit: shown, left, k
   });
   expect(changed.ok()).toBe(true);
   await page.reload();
+  await expect(page.getByTestId('offered')).toBeVisible();
   await page.getByRole('button', { name: 'Kits' }).click();
   await expect(tie).toContainText('House light has changed');
   expect(await kept(page, id)).toEqual(before);

@@ -75,6 +75,11 @@ test('a rig and a stage kept as a kit go under another character, fit its face, 
 
   await kits.getByRole('button', { name: 'Put Lamp room on, fitted to this face' }).click();
   await expect(preview).toContainText('Closed triangle', { timeout: 120_000, ignoreCase: true });
+  // beside the plain scaling
+  await preview.getByRole('button', { name: 'As put on' }).click({ timeout: 120_000 });
+  await untilSaved(page);
+  expect(keyOf(await kept(page, to)).place).toEqual(now.place);
+  await preview.getByRole('button', { name: 'Fitted' }).click();
   await preview.getByRole('button', { name: 'Keep' }).click();
   await untilSaved(page);
   const fitted = await kept(page, to);

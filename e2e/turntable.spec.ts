@@ -1,7 +1,7 @@
 // A turntable planned: its safe frame, its play-through, eight angles, the face all round, a movie.
 import { spawnSync } from 'node:child_process';
 import { expect, test, type Page } from '@playwright/test';
-import { copiedSetup, untilSaved } from './stage.ts';
+import { copiedSetup, demoSetup, untilSaved } from './stage.ts';
 
 interface Document {
   camera: { position: number[]; focal: number };
@@ -94,4 +94,47 @@ test('a turn is planned, framed, undone, played, looked at from eight sides and 
   const { streams } = JSON.parse(probe.stdout) as { streams: { width: number; height: number; nb_read_frames: string }[] };
   expect(streams[0]).toMatchObject({ width: 144, height: 180, nb_read_frames: '16' });
   await expect(page.getByTestId('turn-command')).toContainText(`plinket turn ${id}`);
+});
+
+test('a figure plays its clip while it turns, in whole loops, and says what does not match', async ({ page }) => {
+  const { id: from } = await demoSetup(page, 'The signaller listens');
+  const { document } = (await (await page.request.get(`/api/setups/${from}`)).json()) as { document: object };
+  const turntable = {
+    turning: 'figure',
+    axis: 'middle',
+    start: 0,
+    direction: 'left',
+    frames: 16,
+    fps: 25,
+    before: 0,
+    after: 0,
+    margin: 0.06,
+  };
+  const made = await page.request.post('/api/setups', { data: { document: { ...document, name: 'Listens, turning', turntable } } });
+  const { id } = (await made.json()) as { id: string };
+  await page.goto(`/turntable/${id}`);
+  const work = page.getByTestId('turn-work');
+  await expect(work).toContainText('16 of 16 frames traced', { timeout: 120_000 });
+  const slider = page.getByLabel('Frame', { exact: true });
+  const picture = async () => {
+    await slider.fill('9');
+    await expect(page.getByTestId('turn')).toHaveAttribute('data-frame', '9');
+    return page.getByTestId('turn').evaluate((c: HTMLCanvasElement) => c.toDataURL());
+  };
+  const still = await picture();
+  await page.getByLabel('clips play while it turns').check();
+  const words = page.getByTestId('clip-words');
+  await expect(words).toContainText('plays once at');
+  await expect(words).toContainText('do not match');
+  await expect(work).toContainText('16 of 16 frames traced', { timeout: 120_000 });
+  expect(await picture()).not.toBe(still);
+  await untilSaved(page);
+  expect((await kept(page, id)).turntable).toMatchObject({ plays: true });
+  // as many frames as its own speed wants, one step, taken back
+  await words.getByRole('button', { name: /frames$/ }).click();
+  await expect(words).toContainText('at 1.00 of its speed', { timeout: 30_000 });
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().click();
+  await expect(words).toContainText('do not match');
+  await untilSaved(page);
+  expect((await kept(page, id)).turntable).toMatchObject({ frames: 16, plays: true });
 });

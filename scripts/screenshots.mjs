@@ -207,16 +207,12 @@ try {
   await page.getByTestId('import-report').waitFor();
   await shot('import');
   await page.getByRole('button', { name: 'Leave it' }).click();
-  await page.getByTestId('mark-head').click();
-  await page.getByTestId('head-view').locator('canvas').waitFor();
+  // the shelf as it ships
+  await page.goto(`${server.url}/kits`);
+  await page.getByTestId('kit-First lamp, lifted').click();
+  await page.getByRole('complementary', { name: 'About First lamp, lifted' }).waitFor();
   await page.waitForTimeout(2500);
-  for (let i = 0; i < 5; i++) {
-    await page.getByTestId('landmark-confirm').click();
-    await page.waitForTimeout(300);
-  }
-  await page.waitForTimeout(2500);
-  await shot('landmarks');
-  await page.getByRole('button', { name: 'Leave it' }).click();
+  await shot('kit-shelf');
   // the keeper's light under the tide-goat
   await open('The keeper, first');
   await settle(2);

@@ -15,7 +15,9 @@ import {
   readingWords,
   readLightOf,
   Tracer,
+  type Reading,
   type ReadLight,
+  type Setup,
 } from '@plinket/core';
 import { attachKernel, buildAccel, plainKernel } from '@plinket/kernel';
 import { loadKernel } from '@plinket/engine/node';
@@ -25,16 +27,19 @@ import { UsageError, whole } from '../usage.ts';
 /** Frames a second that clips are counted in: those of film. */
 const FPS = 24;
 
-/** Prints what the lights of a setup do to the face of its first figure in sight: as JSON, and the same in sentences. */
-export async function readCommand(positional: string[], options: Record<string, string | undefined>): Promise<void> {
-  const { setup: still, folder } = await loadSetup(positional[0], options['server']);
-  const folders = [...(options['assets'] ? [options['assets']] : []), folder];
+/** What the lights of a setup do to the face of its first figure in sight, by rays. @throws UsageError that says why there is none to read */
+export async function readFace(
+  still: Setup,
+  folders: string[],
+  samples: number,
+  frame?: number,
+): Promise<{ name: string; setup: Setup; reading: Reading }> {
   const assets = await loadAssets(still, folders);
   const subject = firstInSight(still);
   if (subject === undefined) throw new UsageError('The setup shows no figure: there is no face to read.');
   const { asset, name, pose } = still.subjects.items[subject]!;
-  if (options['frame'] !== undefined && !pose) throw new UsageError(`${name} has no clip of which --frame could be a moment.`);
-  const setup = options['frame'] === undefined ? still : atTime(still, subject, assets.get(asset)!, whole(options, 'frame', 0, 1e6) / FPS);
+  if (frame !== undefined && !pose) throw new UsageError(`${name} has no clip of which --frame could be a moment.`);
+  const setup = frame === undefined ? still : atTime(still, subject, assets.get(asset)!, frame / FPS);
   const face = knownFace(setup, subject, assets.get(asset)!);
   if (!isWhole(face))
     throw new UsageError(`Not measured: of ${name}’s landmarks ${missingOf(face).join(', ')} are not known. Mark them on the Stage.`);
@@ -46,7 +51,6 @@ export async function readCommand(positional: string[], options: Record<string, 
     const of = setup.lights.items[light.id] && faceLightOf(light, scene.geometry);
     return of ? [{ light, of }] : [];
   });
-  const samples = Math.max(1, whole(options, 'samples', 64, 4096));
   const found = new Tracer(kernel, scene.geometry).read(
     faceJob(
       map,
@@ -56,9 +60,17 @@ export async function readCommand(positional: string[], options: Record<string, 
     ),
   );
   const lights = asked.map(({ of }, l): ReadLight => readLightOf(setup, of, cellsOfJob(map, found, l, lookUp(map, of))));
-  const reading = new FaceMeter(map).read(lights, scene.camera);
+  return { name, setup, reading: new FaceMeter(map).read(lights, scene.camera) };
+}
+
+/** Prints what the lights of a setup do to the face of its first figure in sight: as JSON, and the same in sentences. */
+export async function readCommand(positional: string[], options: Record<string, string | undefined>): Promise<void> {
+  const { setup: still, folder } = await loadSetup(positional[0], options['server']);
+  const folders = [...(options['assets'] ? [options['assets']] : []), folder];
+  const frame = options['frame'] === undefined ? undefined : whole(options, 'frame', 0, 1e6);
+  const { name: subject, setup, reading } = await readFace(still, folders, Math.max(1, whole(options, 'samples', 64, 4096)), frame);
   const nameOf = (id: string) => setup.lights.items[id]?.name ?? id;
   // places of the map mean nothing outside of it
   const bare = (name: string, value: unknown) => (name === 'cells' || name === 'shades' ? undefined : value);
-  console.log(JSON.stringify({ subject: name, ...reading, words: readingWords(reading, nameOf) }, bare, 2));
+  console.log(JSON.stringify({ subject, ...reading, words: readingWords(reading, nameOf) }, bare, 2));
 }

@@ -68,6 +68,11 @@ const TROUBLE: { [status: number]: string } = {
   504: 'The server does not answer.',
   507: 'The disk of the server is full.',
 };
+/** Most bytes that a browser goes on sending after its page is left (Fetch standard, 64 KiB in all). */
+const OUTLIVES = 60_000;
+/** A change that is on its way is not lost by a reload. */
+const outliving = (body: string): Pick<RequestInit, 'body' | 'keepalive'> => ({ body, keepalive: body.length < OUTLIVES });
+
 /** Longest wait for an answer that needs no long reading, ms. */
 const PATIENCE = 20_000;
 
@@ -145,7 +150,7 @@ export const api = {
           'If-Match': `"${revision}"`,
           'Idempotency-Key': crypto.randomUUID(),
         },
-        body: JSON.stringify(patch),
+        ...outliving(JSON.stringify(patch)),
         signal: AbortSignal.timeout(PATIENCE),
       }),
     ),
@@ -227,7 +232,7 @@ export const api = {
       call(`/proofs/${id}`, {
         method: 'PATCH',
         headers: { 'Content-Type': 'application/merge-patch+json' },
-        body: JSON.stringify(change),
+        ...outliving(JSON.stringify(change)),
       }),
     ),
   /** What was changed, the latest first; `before` a revision. */

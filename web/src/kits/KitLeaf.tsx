@@ -1,5 +1,5 @@
 import type { KitRecord } from '@plinket/contract';
-import { partsOf } from '@plinket/core';
+import { fitFill, fitPattern, partsOf } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
 import { Download, Trash2, X } from 'lucide-react';
 import { useNavigate } from 'react-router';
@@ -140,7 +140,7 @@ export function KitLeaf({ id, close }: { id: string; close(): void }) {
           </label>
           <section className="flex gap-3">
             <div className="min-w-0 flex-1">
-              <h3 className="caps quiet">It holds</h3>
+              <h3 className="caps quiet">It holds and replaces</h3>
               <p>
                 {partsOf(kit)
                   .map((p) => PART_WORDS[p])
@@ -151,6 +151,9 @@ export function KitLeaf({ id, close }: { id: string; close(): void }) {
                   <li key={line}>{line}</li>
                 ))}
               </ul>
+              {(fitPattern(kit) ?? fitFill(kit)) !== undefined && (
+                <p className="quiet text-2xs">To be fitted it needs a face with its landmarks.</p>
+              )}
             </div>
             <KitPlan kit={kit} />
           </section>

@@ -61,6 +61,7 @@ function useBringing(chosen: (id: string) => void) {
     setBusy(true);
     for (const file of files)
       try {
+        if (file.size === 0) throw new Error('it is empty');
         const { id, document } = await api.addKitFile(file);
         chosen(id);
         toast(`${document.name} is on the shelf`);

@@ -4,6 +4,24 @@ import { DocumentTools } from '../parts/DocumentTools.tsx';
 import { Mark } from '../parts/Mark.tsx';
 import { openOrShut, useDoc, useStage } from './context.ts';
 import { FilesMenu } from './FilesMenu.tsx';
+import { useTies } from './kits/ties.ts';
+
+/** Opens the kits; a dot says that one which this setup is tied to has changed. */
+function KitsButton() {
+  const { view } = useStage();
+  const offered = useTies().filter((t) => t.changed);
+  const said = offered.length ? `${offered.map((t) => t.tie.name).join(', ')} changed; ` : '';
+  return (
+    <button
+      className="btn relative btn-sm"
+      onClick={() => view.setState(openOrShut('kits'))}
+      title={`Kits: ${said}parts of setups for other characters (K)`}
+    >
+      <Package size={14} /> Kits
+      {offered.length > 0 && <i className="absolute top-1 right-1 size-2 rounded-full bg-warning" data-testid="offered" />}
+    </button>
+  );
+}
 
 export function Header() {
   const { doc, view, keepProof, downloadPng } = useStage();
@@ -65,13 +83,7 @@ export function Header() {
       >
         <RotateCw size={14} />
       </Link>
-      <button
-        className="btn btn-sm"
-        onClick={() => view.setState(openOrShut('kits'))}
-        title="Kits: parts of setups for other characters (K)"
-      >
-        <Package size={14} /> Kits
-      </button>
+      <KitsButton />
       <button className="btn btn-primary btn-sm" onClick={keepProof} data-testid="keep-proof">
         <Stamp size={14} /> Keep proof <kbd className="font-normal opacity-60">P</kbd>
       </button>

@@ -11,6 +11,13 @@ import type { Asked, FaceReport, Frame, MotionReport, SeenReport, SetReport, Spo
 export type SheetName = 'light' | 'camera' | 'look' | 'stage' | 'surfaces' | 'character';
 
 /** What is only about looking and pointing: never saved, never undone. */
+/** Two ways of what is shown, to be looked at one after the other: which of them is there, and what leads to each from the other. */
+export interface Sides {
+  words: readonly [string, string];
+  at: 0 | 1;
+  to: readonly [Patch, Patch];
+}
+
 export interface ViewState {
   /** The light in hand, and others that are changed together with it. */
   selected: string | undefined;
@@ -49,7 +56,7 @@ export interface ViewState {
   pointed: readonly number[] | undefined;
   dots: readonly Spot[] | undefined;
   /** What a placing did, while it is shown and not yet kept. */
-  preview: { gesture: string; text: string; reached: boolean } | undefined;
+  preview: { gesture: string; text: string; reached: boolean; sides?: Sides | undefined } | undefined;
   /** The character in hand, and the one whose landmarks are being marked. */
   subject: string | undefined;
   marking: string | undefined;

@@ -1,13 +1,13 @@
 // Putting a kit on the setup that is open: shown in the picture first, and fitted to this face if that is wished.
 import type { KitRecord } from '@plinket/contract';
-import { fitWishes, isEmptyPatch, orderOf, partsOf, putKit, type KitPart } from '@plinket/core';
+import { diff, fitWishes, isEmptyPatch, orderOf, partsOf, putKit, type KitPart } from '@plinket/core';
 import { useEffect, useRef, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { api } from '../../api/client.ts';
 import { useGestures } from '../../parts/gestures.ts';
 import { letters } from '../../parts/letters.ts';
-import { useStage } from '../context.ts';
+import { useStage, type Sides } from '../context.ts';
 import { faceRead } from '../reading/face-read.ts';
 import { leavePreview } from '../reading/placing.ts';
 
@@ -22,6 +22,12 @@ export interface Putting {
 
 /** Longest wait until a face that comes new has been looked at, ms. */
 const LOOKED_MS = 90_000;
+
+/** Why there is no face to fit a kit to. */
+const NO_FACE: { [why: string]: string | undefined } = {
+  nobody: 'no figure is in sight whose face could show it',
+  landmarks: 'landmarks of its face are missing; mark them (Character)',
+};
 
 /** Shows a kit on this setup, one step of undo, until it is kept or left. */
 export function usePutting(): { put(kit: KitRecord, wish: Putting): void; busy: boolean } {
@@ -49,12 +55,18 @@ export function usePutting(): { put(kit: KitRecord, wish: Putting): void; busy: 
     let text = said,
       reached = whole,
       seen = before;
-    const tell = (more = '') => view.setState({ preview: { gesture, text: `${text}${more}`, reached } });
+    const tell = (more = '', sides?: Sides) => view.setState({ preview: { gesture, text: `${text}${more}`, reached, sides } });
+    const plain = doc.getState().setup;
     for (const { id: light, wish } of fitWishes(doc.getState().setup, kit, ids)) {
       tell(' The face is being looked at …');
       await faceRead(stage, { after: seen, patience: LOOKED_MS, waits: stands });
       // whoever left it, or did something else meanwhile, has decided
       if (!stands()) return;
+      const why = view.getState().reading?.why;
+      if (why && NO_FACE[why.kind]) {
+        tell();
+        throw new Error(NO_FACE[why.kind]);
+      }
       const now = engine.wish;
       const fitted = await engine.place(light, wish).catch((error: Error) => {
         if (stands()) tell();
@@ -68,6 +80,9 @@ export function usePutting(): { put(kit: KitRecord, wish: Putting): void; busy: 
       reached = reached && fitted.reached;
       tell();
     }
+    const now = doc.getState().setup;
+    const sides: Sides = { words: ['As put on', 'Fitted'], at: 1, to: [diff(now, plain), diff(plain, now)] };
+    if (stands() && !isEmptyPatch(sides.to[0])) tell('', sides);
   };
   const put = (kit: KitRecord, wish: Putting) => {
     setBusy(true);

@@ -96,7 +96,7 @@ export function useTying() {
         const key = shows?.key && Object.entries(taken.ids.lights).find(([, here]) => here === shows.key)?.[0];
         const { key: _, ...seen } = shows ?? {};
         const kit: Kit = { ...taken.kit, ...(shows ? { shows: { ...seen, ...(key ? { key } : {}) } } : {}) };
-        const { revision } = await changeKit(record.id, diff(before, kit));
+        const { revision } = await changeKit(record, diff(before, kit));
         change({
           ties: { [record.id]: diff(setup.ties?.[record.id] ?? {}, { ...setup.ties![record.id]!, name, revision, parts, ids: taken.ids }) },
         });
@@ -106,7 +106,7 @@ export function useTying() {
           action: {
             label: 'Undo',
             onClick: () =>
-              void changeKit(record.id, diff(applyPatch(before, diff(before, kit)), before))
+              void changeKit({ id: record.id, revision }, diff(applyPatch(before, diff(before, kit)), before))
                 .then(() => queries.invalidateQueries({ queryKey: KITS }))
                 .catch((error: Error) => toast.error(`${name} was not changed back: ${error.message}`)),
           },
