@@ -261,8 +261,9 @@ export function putKit(
   // what comes instead of something is no longer of the kit that had brought it; what comes beside ends nothing but what there is once
   const others = Object.entries(setup.ties ?? {}).flatMap(([id, other]): [string, Tie][] => {
     const left = other.parts.filter((p) => !taken.includes(p) || (how === 'merge' && (p === 'rig' || p === 'cameras')));
-    return left.length && id !== tie?.kit ? [[id, { ...other, parts: left }]] : [];
+    return left.length ? [[id, { ...other, parts: left }]] : [];
   });
+  // the same kit, put on once more, is known as it is put on now
   if (tie && taken.length) others.push([tie.kit, { name: kit.name, revision: tie.revision, parts: taken, how, offers: tie.offers, ids }]);
   const { ties: _, ...untied } = to;
   to = others.length ? { ...untied, ties: Object.fromEntries(others) } : untied;

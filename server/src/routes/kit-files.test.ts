@@ -53,9 +53,9 @@ const fileOf = async (id: string, from = server) => {
 const bring = (bytes: Buffer, to = other, name = 'clouds.plinket') =>
   to.api().post(`/api/kits/file?name=${name}`).set('Content-Type', 'application/zip').send(bytes);
 /** A zip of somebody else. */
-async function zipOf(files: Record<string, Buffer | string>): Promise<Buffer> {
+async function zipOf(files: Record<string, Buffer | string>, compress = true): Promise<Buffer> {
   const zip = new yazl.ZipFile();
-  for (const [name, data] of Object.entries(files)) zip.addBuffer(Buffer.from(data), name);
+  for (const [name, data] of Object.entries(files)) zip.addBuffer(Buffer.from(data), name, { compress });
   zip.end();
   return buffer(zip.outputStream as Readable);
 }
@@ -110,6 +110,8 @@ describe('a kit as a file', () => {
     const big = await zipOf({ 'kit.json': Buffer.alloc(2 << 20, ' ') });
     const broken = Buffer.from(good);
     broken[60] = broken[60]! ^ 0xff;
+    const stored = await zipOf({ 'kit.json': json(plain) }, false);
+    const altered = Buffer.from(stored.toString('latin1').replace('Wall of clouds', 'Wall of crowds'), 'latin1');
     const cases: [string, Buffer, string, RegExp][] = [
       ['no zip', noise, 'clouds.plinket', /cannot be read as a zip/],
       ['cut off', good.subarray(0, good.length - 30), 'clouds.plinket', /cannot be read as a zip/],
@@ -124,6 +126,7 @@ describe('a kit as a file', () => {
       ['no JSON', await zipOf({ 'kit.json': '{' }), 'kit.json', /no JSON/],
       ['another thing', await zipOf({ 'kit.json': '[1]' }), '', /expected object/],
       ['damaged', broken, 'clouds.plinket', /cannot be read as a zip|check sum/],
+      ['altered', altered, 'kit.json', /check sum differs/],
       ['missing', await zipOf({ 'kit.json': lost }), 'parts.stage.plate.asset', /is not in clouds.plinket/],
       ['not named', await zipOf({ 'kit.json': json(plain), [`files/${sha}`]: png }), `files/${sha}`, /does not name it/],
       [
