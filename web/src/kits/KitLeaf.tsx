@@ -27,7 +27,7 @@ function Words(props: {
   return (
     <input
       key={value}
-      className={`input input-xs w-full ${bold ? 'font-semibold' : ''}`}
+      className={`input input-xs w-full ${bold ? 'font-semibold' : 'shrink-0'}`}
       aria-label={name}
       placeholder={placeholder}
       defaultValue={value}
