@@ -136,6 +136,12 @@ export function kitOf(setup: Setup, parts: readonly KitPart[], label: KitLabel, 
       ...(has('turntable') && setup.turntable ? { turntable: setup.turntable } : {}),
     },
   };
+  // the key is said by the id that it has in the setup
+  const key =
+    has('rig') && label.shows?.key !== undefined
+      ? Object.entries(ids.lights).find(([, here]) => here === label.shows!.key)?.[0]
+      : undefined;
+  if (key !== undefined) kit.shows = { ...label.shows, key };
   return { kit, left: [...left, ...scaling.short], ids };
 }
 
@@ -152,8 +158,8 @@ export interface PutWish {
   tie?: { kit: string; revision: number; offers: boolean };
 }
 
-/** Ids for what a kit holds, free in a setup and in any window, unless they are `known`. */
-function idsFor(setup: Setup, { parts: { rig, cameras } }: Kit, letters: string, known?: KitIds): KitIds {
+/** Ids for parts of a kit, free in a setup and in any window, unless they are `known`. */
+function idsFor(setup: Setup, { rig, cameras }: Pick<Kit['parts'], 'rig' | 'cameras'>, letters: string, known?: KitIds): KitIds {
   const given = (items: object, of: Collection | undefined, have: Record<string, string> | undefined, stem: (id: string) => string) => {
     const taken: Record<string, unknown> = { ...items, ...Object.fromEntries(Object.values(have ?? {}).map((id) => [id, true])) },
       ids: Record<string, string> = {};
@@ -214,7 +220,8 @@ export function putKit(
     scaling = new Scaling(head.headHeight / NO_HEAD.headHeight);
   const { rig, stage, cameras, look, targets, turntable } = kit.parts;
   const has = (part: KitPart) => parts.includes(part);
-  const ids = idsFor(setup, kit, letters, known);
+  const taken = parts.filter((p) => kit.parts[p] !== undefined);
+  const ids = idsFor(setup, { ...(has('rig') && rig ? { rig } : {}), ...(has('cameras') && cameras ? { cameras } : {}) }, letters, known);
   let to: Setup = setup,
     key: string | undefined;
   if (rig && has('rig')) {
@@ -257,7 +264,6 @@ export function putKit(
   if (look && has('look')) to = { ...to, look };
   if (targets && has('targets')) to = { ...to, targets };
   if (turntable && has('turntable')) to = { ...to, turntable };
-  const taken = parts.filter((p) => kit.parts[p] !== undefined);
   // what comes instead of something is no longer of the kit that had brought it; what comes beside ends nothing but what there is once
   const others = Object.entries(setup.ties ?? {}).flatMap(([id, other]): [string, Tie][] => {
     const left = other.parts.filter((p) => !taken.includes(p) || (how === 'merge' && (p === 'rig' || p === 'cameras')));

@@ -37,6 +37,9 @@ describe('a kit that stays tied', () => {
     expect(setup.ties![ID]).toMatchObject({ name: 'Two lamps', revision: 1, parts: ['rig', 'stage'], how: 'replace', offers: true, ids });
     expect(Object.values(ids.lights).every((id) => setup.lights.items[id])).toBe(true);
     expect(parseSetup(JSON.parse(JSON.stringify(setup)))).toEqual(setup);
+    // of parts that were not taken nothing stands here
+    const stage = putKit(creature, first, { how: 'replace', parts: ['stage'], tie: { kit: ID, revision: 1, offers: true } }).setup;
+    expect(stage.ties![ID]).toMatchObject({ parts: ['stage'], ids: { lights: {}, flags: {}, cameras: {} } });
   });
   it('offers what changed in it, at the size of this head, and nothing else; what a hand changed here stays', () => {
     const { setup } = tied();
@@ -89,6 +92,10 @@ describe('a kit that stays tied', () => {
     const anew = kitOf(here, ['rig', 'stage'], label, ids);
     expect(Object.keys(anew.kit.parts.rig!.lights.items).sort()).toEqual(['cool', 'warm']);
     expect(anew.ids).toEqual(ids);
+    expect(kitOf(here, ['rig'], { ...label, shows: { pattern: 'loop', key: id } }, ids).kit.shows).toEqual({
+      pattern: 'loop',
+      key: 'warm',
+    });
     expect(anew.kit.parts.rig!.lights.items['warm']!.stops).toBe(1);
     // a light of this setup that is called as one of the kit's gets another name in it
     const clash = applyPatch(here, { lights: { items: { warm: { ...panelLight({ name: 'Mine', rank: 'a9' }) } as never } } });

@@ -114,7 +114,7 @@ export class DocumentService<D extends AnyDocument> {
     const rows = await this.manager.query<Row[]>(
       `SELECT d.*, p.picture, c.words FROM (
          SELECT id AS key, name, brief, revision, updated_at AS updated, updated_at::text AS at FROM document
-         WHERE kind = $5 AND deleted_at IS NULL AND ($1::text IS NULL OR name ILIKE $1 OR brief ILIKE $1 OR document->>'tags' ILIKE $1)
+         WHERE kind = $5 AND deleted_at IS NULL AND ($1::text IS NULL OR name ILIKE $1 OR brief ILIKE $1 OR ($5 = 'kit' AND document->>'tags' ILIKE $1))
            AND ($2::timestamptz IS NULL OR (updated_at, id) < ($2, $3::uuid))
          ORDER BY updated_at DESC, id DESC LIMIT $4) d
        LEFT JOIN LATERAL (SELECT picture FROM proof WHERE setup_id = d.key AND deleted_at IS NULL ORDER BY created_at DESC LIMIT 1) p ON true

@@ -68,13 +68,21 @@ const TROUBLE: { [status: number]: string } = {
   504: 'The server does not answer.',
   507: 'The disk of the server is full.',
 };
-/** Most bytes that a browser goes on sending after its page is left (Fetch standard, 64 KiB in all). */
-const OUTLIVES = 60_000;
+/** Most letters of a change that goes on being sent after its page is left: a browser takes 64 KiB of that in all (Fetch standard), and a letter is up to three bytes. */
+const OUTLIVES = 10_000;
 /** A change that is on its way is not lost by a reload. */
 const outliving = (body: string): Pick<RequestInit, 'body' | 'keepalive'> => ({ body, keepalive: body.length < OUTLIVES });
 
 /** Longest wait for an answer that needs no long reading, ms. */
 const PATIENCE = 20_000;
+
+/** A merge patch for a revision; sent again under the same id it is taken once. */
+const patching = (revision: number, id: string, body: RequestInit): RequestInit => ({
+  method: 'PATCH',
+  headers: { 'Content-Type': 'application/merge-patch+json', 'If-Match': `"${revision}"`, 'Idempotency-Key': id },
+  signal: AbortSignal.timeout(PATIENCE),
+  ...body,
+});
 
 async function call(path: string, init: RequestInit = {}): Promise<Response> {
   let response: Response;
@@ -117,19 +125,7 @@ export const api = {
     ),
   /** Sends a change; sent again under the same id it is taken once. */
   patchSetup: (id: string, change: { id: string; revision: number; patch: Patch }): Promise<SetupRecord> =>
-    read(
-      setupRecordSchema,
-      call(`/setups/${id}`, {
-        method: 'PATCH',
-        headers: {
-          'Content-Type': 'application/merge-patch+json',
-          'If-Match': `"${change.revision}"`,
-          'Idempotency-Key': change.id,
-        },
-        body: JSON.stringify(change.patch),
-        signal: AbortSignal.timeout(PATIENCE),
-      }),
-    ),
+    read(setupRecordSchema, call(`/setups/${id}`, patching(change.revision, change.id, { body: JSON.stringify(change.patch) }))),
   removeSetup: async (id: string): Promise<void> => void (await call(`/setups/${id}`, { method: 'DELETE' })),
   restoreSetup: (id: string): Promise<SetupRecord> => read(setupRecordSchema, call(`/setups/${id}/restore`, { method: 'POST' })),
   kits: (wish: ListWish = {}): Promise<SetupList> => read(setupListSchema, call(`/kits${query(wish)}`)),
@@ -141,19 +137,7 @@ export const api = {
     ),
   /** @throws ApiProblem of status 412 where the kit was changed meanwhile */
   patchKit: (id: string, revision: number, patch: Patch): Promise<KitRecord> =>
-    read(
-      kitRecordSchema,
-      call(`/kits/${id}`, {
-        method: 'PATCH',
-        headers: {
-          'Content-Type': 'application/merge-patch+json',
-          'If-Match': `"${revision}"`,
-          'Idempotency-Key': crypto.randomUUID(),
-        },
-        ...outliving(JSON.stringify(patch)),
-        signal: AbortSignal.timeout(PATIENCE),
-      }),
-    ),
+    read(kitRecordSchema, call(`/kits/${id}`, patching(revision, crypto.randomUUID(), outliving(JSON.stringify(patch))))),
   /** A kit as it was at a revision. */
   kitAt: (id: string, revision: number): Promise<KitRecord> => read(kitRecordSchema, call(`/kits/${id}/revisions/${revision}`)),
   kitHistory: (id: string): Promise<History> => read(historySchema, call(`/kits/${id}/history`)),

@@ -47,7 +47,7 @@ export interface TurnMeasure {
   /** The camera on its line as near, and the lens as long, as the safe frame allows; nothing where there is none. */
   position?: [number, number, number];
   focal?: number;
-  /** Clips that can play while it turns; `jump` is how far a figure's farthest point jumps where its clip begins anew, metres. */
+  /** Clips that play while it turns; `jump` is how far a figure's farthest point jumps where its clip begins anew, metres. */
   clips: (ClipFit & { jump: number })[];
 }
 

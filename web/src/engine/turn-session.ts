@@ -157,7 +157,7 @@ export class TurnSession {
     const measure: TurnMeasure = {
       off: points.length ? off : undefined,
       touches: points.length ? touches.map(({ side, at, out }) => ({ side, at, out })) : [],
-      clips: fits.map((fit) => ({ ...fit, jump: this.jumpOf(setup, fit, still) })),
+      clips: plan.plays ? fits.map((fit) => ({ ...fit, jump: this.jumpOf(setup, fit, still) })) : [],
       ...(position ? { position } : {}),
       ...(focal ? { focal } : {}),
     };

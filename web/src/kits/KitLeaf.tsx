@@ -4,46 +4,15 @@ import { useQuery } from '@tanstack/react-query';
 import { Download, Trash2, X } from 'lucide-react';
 import { useNavigate } from 'react-router';
 import { api } from '../api/client.ts';
+import { KeptText } from '../parts/KeptText.tsx';
 import { useRemoval } from '../parts/removal.ts';
 import { when } from '../parts/when.ts';
 import { useChangingKit } from './changing.ts';
 import { KitPlan } from './KitPlan.tsx';
-import { KITS, lightLines, PART_WORDS, shownWords } from './words.ts';
+import { KITS, lightLines, PART_WORDS, shownWords, tagsOf } from './words.ts';
 
 /** Setups that a kit can be put on from here: those worked on last. */
 const SETUPS = 40;
-
-/** A text of a kit that is kept when it is left; Escape leaves it as it was. */
-function Words(props: {
-  value: string;
-  name: string;
-  placeholder: string;
-  most: number;
-  bold?: boolean;
-  change(value: string): void;
-  needed?: boolean;
-}) {
-  const { value, name, placeholder, most, bold, change, needed } = props;
-  return (
-    <input
-      key={value}
-      className={`input input-xs w-full ${bold ? 'font-semibold' : 'shrink-0'}`}
-      aria-label={name}
-      placeholder={placeholder}
-      defaultValue={value}
-      maxLength={most}
-      onBlur={(e) => {
-        const next = e.target.value.trim();
-        if (needed && !next) e.target.value = value;
-        else if (next !== value) change(next);
-      }}
-      onKeyDown={(e) => {
-        if (e.key === 'Escape') e.currentTarget.value = value;
-        if (e.key === 'Enter' || e.key === 'Escape') e.currentTarget.blur();
-      }}
-    />
-  );
-}
 
 /** What of it was seen on whom. */
 function Seen({ kit: { shown } }: { kit: KitRecord['document'] }) {
@@ -98,13 +67,13 @@ export function KitLeaf({ id, close }: { id: string; close(): void }) {
       {record && kit && (
         <>
           <div className="flex items-center gap-1">
-            <Words
+            <KeptText
               value={kit.name}
               name="Name of the kit"
               placeholder="its name"
               most={120}
-              bold
               needed
+              className="min-w-0 flex-1 font-semibold"
               change={(name) => changing(record, { name })}
             />
             <button className="btn btn-ghost btn-xs btn-square" aria-label={`Put ${kit.name} out of hand`} onClick={close}>
@@ -157,20 +126,13 @@ export function KitLeaf({ id, close }: { id: string; close(): void }) {
             </div>
             <KitPlan kit={kit} />
           </section>
-          <Words
+          <KeptText
             value={kit.tags.join(', ')}
             name="Tags of the kit"
             placeholder="tags, by commas"
             most={400}
-            change={(text) =>
-              changing(record, {
-                tags: text
-                  .split(',')
-                  .map((t) => t.trim().slice(0, 40))
-                  .filter(Boolean)
-                  .slice(0, 20),
-              })
-            }
+            className="w-full shrink-0"
+            change={(text) => changing(record, { tags: tagsOf(text) })}
           />
           <textarea
             key={`${id} ${kit.notes}`}

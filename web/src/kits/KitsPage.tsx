@@ -1,12 +1,14 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { FileUp, Search } from 'lucide-react';
+import type { Kit } from '@plinket/core';
+import { useQueries, useQueryClient } from '@tanstack/react-query';
+import { FileUp } from 'lucide-react';
 import { useDeferredValue, useEffect, useRef, useState } from 'react';
-import { Link, useSearchParams } from 'react-router';
+import { useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
+import { SearchBox } from '../parts/SearchBox.tsx';
 import { useFileDrop } from '../parts/drop.ts';
 import { Empty } from '../parts/Empty.tsx';
-import { Mark } from '../parts/Mark.tsx';
+import { PageHeader } from '../parts/PageHeader.tsx';
 import { UNTIL_THERE, usePages } from '../parts/pages.ts';
 import { KitLeaf } from './KitLeaf.tsx';
 import { KitPlan } from './KitPlan.tsx';
@@ -21,9 +23,17 @@ const BY: [string, string[]][] = [
   ['For', ['stage', 'turntable', 'sun', 'night', 'eye light', 'catalogue']],
 ];
 
-function Card({ id, name, on, chosen, choose }: { id: string; name: string; on: string; chosen: boolean; choose(): void }) {
-  const { data, error } = useQuery({ queryKey: [...KITS, id], queryFn: () => api.kit(id), staleTime: 30_000 });
-  const kit = data?.document;
+interface CardProps {
+  name: string;
+  kit: Kit | undefined;
+  /** Why it cannot be shown. */
+  error: Error | null;
+  on: string;
+  chosen: boolean;
+  choose(): void;
+}
+
+function Card({ name, kit, error, on, chosen, choose }: CardProps) {
   const shown = kit?.shown.find((s) => s.on === on && s.picture) ?? kit?.shown.find((s) => s.picture);
   return (
     <li>
@@ -51,6 +61,19 @@ function Card({ id, name, on, chosen, choose }: { id: string; name: string; on: 
       </button>
     </li>
   );
+}
+
+/** Most of those that kits were seen on who can be chosen. */
+const MOST_SEEN = 4;
+
+/** On whom most of some kits were seen. */
+function seenOn(kits: readonly Kit[]): string[] {
+  const counts = new Map<string, number>();
+  for (const { on } of kits.flatMap((k) => k.shown)) counts.set(on, (counts.get(on) ?? 0) + 1);
+  return [...counts]
+    .sort((a, b) => b[1] - a[1])
+    .slice(0, MOST_SEEN)
+    .map(([on]) => on);
 }
 
 /** Brings kits in from files. */
@@ -82,13 +105,10 @@ export function KitsPage() {
   const [typed, setTyped] = useState('');
   const search = useDeferredValue(typed.trim());
   const kits = usePages([...KITS, 'list', search], (cursor) => api.kits({ search, cursor, limit: PAGE }), UNTIL_THERE);
-  const heads = useQuery({
-    queryKey: [...KITS, 'heads'],
-    queryFn: async () => (await api.kits({ search: 'loop', limit: 1 })).items[0]?.id,
-    select: (id) => id,
+  const records = useQueries({
+    queries: (kits.items ?? []).map(({ id }) => ({ queryKey: [...KITS, id], queryFn: () => api.kit(id), staleTime: 30_000 })),
   });
-  const first = useQuery({ queryKey: [...KITS, heads.data], queryFn: () => api.kit(heads.data!), enabled: heads.data !== undefined });
-  const seen = first.data?.document.shown.map((s) => s.on) ?? [];
+  const seen = seenOn(records.flatMap(({ data }) => (data ? [data.document] : [])));
   const [wishedOn, setOn] = useState<string>();
   const on = wishedOn ?? seen[0] ?? '';
   const input = useRef<HTMLInputElement>(null);
@@ -100,13 +120,7 @@ export function KitsPage() {
   }, []);
   return (
     <div className={`flex h-full min-w-[1000px] flex-col overflow-hidden ${over ? 'ring-2 ring-primary ring-inset' : ''}`}>
-      <header className="flex h-11 items-center gap-3 border-b hairline bg-base-200 px-3">
-        <Link to="/" className="flex items-center gap-2 rounded px-1" aria-label="All setups">
-          <Mark />
-        </Link>
-        <span className="quiet">▸</span>
-        <h1 className="font-semibold">Kits</h1>
-        <span className="flex-1" />
+      <PageHeader title="Kits">
         {seen.length > 0 && (
           <>
             <span className="quiet" id="seen-on">
@@ -143,23 +157,13 @@ export function KitsPage() {
             void bring(files);
           }}
         />
-      </header>
+      </PageHeader>
       <main className="flex min-h-0 flex-1">
         <aside
           aria-label="What is looked for"
           className="flex w-44 shrink-0 flex-col gap-3 overflow-y-auto border-r hairline bg-base-100 p-2"
         >
-          <label className="input input-xs w-full">
-            <Search size={12} aria-hidden />
-            <input
-              type="search"
-              aria-label="Find kits by words"
-              placeholder="name, use, tag"
-              value={typed}
-              maxLength={200}
-              onChange={(e) => setTyped(e.target.value)}
-            />
-          </label>
+          <SearchBox value={typed} onChange={setTyped} name="Find kits by words" placeholder="name, use, tag" />
           {BY.map(([what, tags]) => (
             <section key={what}>
               <h2 className="caps quiet pb-0.5">{what}</h2>
@@ -181,8 +185,16 @@ export function KitsPage() {
         </aside>
         <section aria-label="Shelf of kits" className="min-h-0 min-w-0 flex-1 overflow-y-auto bg-base-100 p-3" tabIndex={0}>
           <ul className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-3">
-            {kits.items?.map(({ id, name }) => (
-              <Card key={id} id={id} name={name} on={on} chosen={id === inHand} choose={() => choose(id === inHand ? undefined : id)} />
+            {kits.items?.map(({ id, name }, i) => (
+              <Card
+                key={id}
+                name={name}
+                kit={records[i]?.data?.document}
+                error={records[i]?.error ?? null}
+                on={on}
+                chosen={id === inHand}
+                choose={() => choose(id === inHand ? undefined : id)}
+              />
             ))}
           </ul>
           {kits.hasNextPage && (

@@ -1,8 +1,7 @@
 import type { KitRecord } from '@plinket/contract';
 import { applyPatch, type Patch } from '@plinket/core';
-import { useQueryClient } from '@tanstack/react-query';
-import { toast } from 'sonner';
 import { api, ApiProblem } from '../api/client.ts';
+import { useSaying } from '../parts/saying.ts';
 import { KITS } from './words.ts';
 
 /** How often a change is made anew for a kit that others change meanwhile. */
@@ -19,25 +18,15 @@ export async function changeKit({ id, revision }: Pick<KitRecord, 'id' | 'revisi
     }
 }
 
-/** Changes what is said of a kit, at once on the screen; what was not kept is said, taken back, and can be tried again. */
+/** Changes what is said of a kit. */
 export function useChangingKit() {
-  const queries = useQueryClient();
-  const changing = (record: KitRecord, patch: Patch): void => {
-    const {
-      id,
-      document: { name },
-    } = record;
-    const key = [...KITS, id];
-    queries.setQueryData<KitRecord>(key, (k) => k && { ...k, document: applyPatch(k.document, patch) });
-    changeKit(record, patch)
-      .then(() => queries.invalidateQueries({ queryKey: KITS }))
-      .catch((error: Error) => {
-        toast.error(`${name} was not changed: ${error.message}`, {
-          duration: 60_000,
-          action: { label: 'Try again', onClick: () => void api.kit(id).then((kit) => changing(kit, patch)) },
-        });
-        return queries.invalidateQueries({ queryKey: key });
-      });
-  };
-  return changing;
+  const say = useSaying();
+  return (record: KitRecord, patch: Patch): void =>
+    say<KitRecord>({
+      name: record.document.name,
+      key: [...KITS, record.id],
+      lists: KITS,
+      after: (now) => ({ ...now, document: applyPatch(now.document, patch) }),
+      send: () => changeKit(record, patch),
+    });
 }

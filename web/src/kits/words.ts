@@ -44,5 +44,13 @@ export function lightLines({ parts: { rig } }: Kit): string[] {
   });
 }
 
+/** Tags as they are typed, by commas. */
+export const tagsOf = (text: string): string[] =>
+  text
+    .split(',')
+    .map((t) => t.trim().slice(0, 40))
+    .filter(Boolean)
+    .slice(0, 20);
+
 /** Parts that were chosen, in the order of a kit. */
 export const chosenParts = (chosen: ReadonlySet<KitPart>, of: readonly KitPart[] = KIT_PARTS): KitPart[] => of.filter((p) => chosen.has(p));

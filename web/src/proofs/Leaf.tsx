@@ -7,6 +7,7 @@ import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
 import { CheckOf } from '../parts/Fields.tsx';
+import { KeptText } from '../parts/KeptText.tsx';
 import { useRemoval } from '../parts/removal.ts';
 import { restoreProof } from './restore.ts';
 import { useWall, useWallState } from './context.ts';
@@ -116,21 +117,13 @@ export function Leaf({ proof, onChange, onOff }: LeafProps) {
       className="flex w-60 shrink-0 flex-col gap-3 overflow-y-auto border-l hairline bg-base-100 p-3"
     >
       <div className="flex items-center gap-1">
-        <input
-          key={proof.name}
-          className="input input-xs min-w-0 flex-1 font-semibold"
-          aria-label="Name of the proof"
-          defaultValue={proof.name}
-          maxLength={120}
-          onBlur={(e) => {
-            const name = e.target.value.trim();
-            if (!name) e.target.value = proof.name;
-            else if (name !== proof.name) onChange({ name });
-          }}
-          onKeyDown={(e) => {
-            if (e.key === 'Escape') e.currentTarget.value = proof.name;
-            if (e.key === 'Enter' || e.key === 'Escape') e.currentTarget.blur();
-          }}
+        <KeptText
+          value={proof.name}
+          name="Name of the proof"
+          most={120}
+          needed
+          className="min-w-0 flex-1 font-semibold"
+          change={(name) => onChange({ name })}
         />
         <button className="btn btn-ghost btn-xs btn-square" aria-label={`Take ${proof.name} off the wall`} onClick={onOff}>
           <X size={14} />

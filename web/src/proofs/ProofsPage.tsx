@@ -1,14 +1,15 @@
 import type { Proof, ProofChange } from '@plinket/contract';
 import { MOST_PINS } from '@plinket/core';
-import { useQueries, useQueryClient } from '@tanstack/react-query';
+import { useQueries } from '@tanstack/react-query';
 import { Download, Minus, Plus } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
-import { Link, useSearchParams } from 'react-router';
+import { useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
 import { Empty } from '../parts/Empty.tsx';
-import { Mark } from '../parts/Mark.tsx';
+import { PageHeader } from '../parts/PageHeader.tsx';
 import { save } from '../parts/save.ts';
+import { useSaying } from '../parts/saying.ts';
 import { Leaf, NEW_PIN } from './Leaf.tsx';
 import { Shelf } from './Shelf.tsx';
 import { Table } from './Table.tsx';
@@ -78,27 +79,17 @@ function Tools({ proofs }: { proofs: readonly Proof[] }) {
   );
 }
 
-/** Changes what is said of a proof, at once on the screen; what was not kept is said, taken back, and can be tried again. */
+/** Changes what is said of a proof. */
 function useChanging() {
-  const queries = useQueryClient();
-  const changing = (proof: Proof, change: ProofChange): void => {
-    const key = ['proof', proof.id];
-    queries.setQueryData<Proof>(key, (p) => p && { ...p, ...change });
-    api
-      .changeProof(proof.id, change)
-      .then((kept) => {
-        queries.setQueryData(key, kept);
-        return queries.invalidateQueries({ queryKey: ['proofs'] });
-      })
-      .catch((error: Error) => {
-        toast.error(`${proof.name} was not changed: ${error.message}`, {
-          duration: 60_000,
-          action: { label: 'Try again', onClick: () => changing(proof, change) },
-        });
-        return queries.invalidateQueries({ queryKey: key });
-      });
-  };
-  return changing;
+  const say = useSaying();
+  return (proof: Proof, change: ProofChange): void =>
+    say<Proof>({
+      name: proof.name,
+      key: ['proof', proof.id],
+      lists: ['proofs'],
+      after: (now) => ({ ...now, ...change }),
+      send: () => api.changeProof(proof.id, change),
+    });
 }
 
 /** The proof wall: two to nine kept looks, compared. Which ones stands in the address. */
@@ -141,15 +132,9 @@ export function ProofsPage() {
   return (
     <WallContext.Provider value={wall}>
       <div className="flex h-full min-w-[1000px] flex-col overflow-hidden">
-        <header className="flex h-11 items-center gap-3 border-b hairline bg-base-200 px-3">
-          <Link to="/" className="flex items-center gap-2 rounded px-1" aria-label="All setups">
-            <Mark />
-          </Link>
-          <span className="quiet">▸</span>
-          <h1 className="font-semibold">Proofs</h1>
-          <span className="flex-1" />
+        <PageHeader title="Proofs">
           <Tools proofs={proofs} />
-        </header>
+        </PageHeader>
         <main className="flex min-h-0 flex-1">
           <Shelf
             on={on}

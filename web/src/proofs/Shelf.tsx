@@ -1,9 +1,10 @@
 import type { ProofSummary } from '@plinket/contract';
 import { KEY_PATTERNS, patternName } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
-import { Search, X } from 'lucide-react';
+import { X } from 'lucide-react';
 import { useDeferredValue, useState } from 'react';
 import { api } from '../api/client.ts';
+import { SearchBox } from '../parts/SearchBox.tsx';
 import { UNTIL_THERE, usePages } from '../parts/pages.ts';
 import { when } from '../parts/when.ts';
 import { MOST } from './wall.ts';
@@ -72,17 +73,7 @@ export function Shelf({ on, onToggle, setup, onSetup }: ShelfProps) {
   return (
     <aside aria-label="Shelf of proofs" className="flex w-56 shrink-0 flex-col border-r hairline bg-base-100">
       <div className="flex flex-col gap-1.5 border-b hairline p-2">
-        <label className="input input-xs w-full">
-          <Search size={12} aria-hidden />
-          <input
-            type="search"
-            aria-label="Find proofs by words"
-            placeholder="name, notes, setup, character"
-            value={typed}
-            maxLength={200}
-            onChange={(e) => setTyped(e.target.value)}
-          />
-        </label>
+        <SearchBox value={typed} onChange={setTyped} name="Find proofs by words" placeholder="name, notes, setup, character" />
         <div className="flex gap-1.5">
           <select
             className="select select-xs min-w-0 flex-1"

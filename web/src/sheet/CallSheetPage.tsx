@@ -1,7 +1,7 @@
-import { Search } from 'lucide-react';
 import { useDeferredValue, useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../api/client.ts';
+import { SearchBox } from '../parts/SearchBox.tsx';
 import { Empty } from '../parts/Empty.tsx';
 import { Mark } from '../parts/Mark.tsx';
 import { UNTIL_THERE, usePages } from '../parts/pages.ts';
@@ -32,17 +32,13 @@ export function CallSheetPage() {
           Proofs
         </Link>
         {!empty && <Beginnings large={false} />}
-        <label className="input input-sm w-56">
-          <Search size={14} aria-hidden />
-          <input
-            type="search"
-            aria-label="Find setups by name or brief"
-            placeholder="name or brief"
-            value={typed}
-            maxLength={200}
-            onChange={(e) => setTyped(e.target.value)}
-          />
-        </label>
+        <SearchBox
+          value={typed}
+          onChange={setTyped}
+          name="Find setups by name or brief"
+          placeholder="name or brief"
+          className="input-sm w-56"
+        />
       </header>
       {setups.isPending && (
         <Empty title="Asking for the setups …">

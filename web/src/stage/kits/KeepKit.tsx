@@ -5,14 +5,14 @@ import { toast } from 'sonner';
 import { api } from '../../api/client.ts';
 import { CheckOf } from '../../parts/Fields.tsx';
 import { useDoc, useStage } from '../context.ts';
-import { chosenParts, KITS, PART_WORDS } from '../../kits/words.ts';
-import { kitPicture } from './picture.ts';
-import { drawnHere, whoStands } from './shown.ts';
+import { chosenParts, KITS, PART_WORDS, tagsOf } from '../../kits/words.ts';
+import { seenHere } from './shown.ts';
 import { useTying } from './ties.ts';
 
 /** Keeps parts of this setup as a kit, with what it draws on this face. */
 export function KeepKit({ done }: { done: () => void }) {
-  const { doc, view, canvas } = useStage();
+  const stage = useStage(),
+    { doc } = stage;
   const { tie } = useTying();
   const queries = useQueryClient();
   const hasTargets = useDoc((d) => Object.keys(d.setup.targets ?? {}).length > 0);
@@ -23,23 +23,15 @@ export function KeepKit({ done }: { done: () => void }) {
   const keep = async (form: FormData) => {
     const text = (name: string) => String(form.get(name) ?? '').trim();
     const { setup } = doc.getState(),
-      shows = drawnHere({ view }),
       parts = chosenParts(chosen, there);
     setKeeping(true);
     try {
-      const picture = await kitPicture(canvas.current);
-      const { key: _, ...read } = shows ?? {};
       const { kit, left, ids } = kitOf(setup, parts, {
         name: text('name'),
         brief: text('brief'),
         notes: '',
-        tags: text('tags')
-          .split(',')
-          .map((t) => t.trim().slice(0, 40))
-          .filter(Boolean)
-          .slice(0, 20),
-        shown: picture ? [{ on: whoStands(setup), picture, ...(chosen.has('rig') ? read : {}) }] : [],
-        ...(chosen.has('rig') && shows ? { shows } : {}),
+        tags: tagsOf(text('tags')),
+        ...(await seenHere(stage, chosen.has('rig'))),
       });
       const { id, revision } = await api.createKit(kit);
       tie(id, { name: kit.name, revision, parts, how: 'replace', offers: form.has('tied'), ids });

@@ -59,7 +59,7 @@ function Card({ id, name, parts, how, tied, busy, put }: CardProps) {
               className="btn btn-ghost btn-xs btn-square size-6"
               aria-label={`Take ${name} anew from this setup`}
               title="Take it anew from this setup: others that are tied to it are offered the difference"
-              onClick={() => void takeAnew(data, tie.ids)}
+              onClick={() => void takeAnew(data)}
             >
               <RefreshCw className="size-3.5" aria-hidden />
             </button>

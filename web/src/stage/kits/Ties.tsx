@@ -1,12 +1,13 @@
 import { Link2, X } from 'lucide-react';
+import { useDeferredValue } from 'react';
 import { useDoc } from '../context.ts';
 import { useTies, useTying, type TieState } from './ties.ts';
 
 function Row({ state: { id, tie, changed, gone } }: { state: TieState }) {
   const { offer, show, leave, untie } = useTying();
-  // what it would change here is said of the setup as it is
-  useDoc((d) => d.setup);
-  const offered = changed && offer(id, changed);
+  // what it would change here is said of the setup as it is, but not while a hand moves something in it
+  const setup = useDeferredValue(useDoc((d) => d.setup));
+  const offered = changed && setup.ties?.[id] && offer(setup, id, changed);
   return (
     <li className="flex items-center gap-2" data-testid={`tie-${tie.name}`}>
       <Link2 size={12} aria-hidden className={changed ? 'text-warning' : 'quiet'} />

@@ -1,9 +1,10 @@
-// What this setup draws on the face that stands here, for the kits that are kept of it.
+// What a setup shows and draws here, for the kits that are kept of it.
 import { named, orderOf, type Kit, type Setup } from '@plinket/core';
 import type { Stage } from '../context.ts';
+import { kitPicture } from './picture.ts';
 
 /** Pattern, ratio and key as they were read last; nothing where no face was read. */
-export function drawnHere({ view }: Pick<Stage, 'view'>): NonNullable<Kit['shows']> | undefined {
+function drawnHere({ view }: Pick<Stage, 'view'>): Kit['shows'] {
   const read = view.getState().reading?.reading;
   const pattern = read && named(read.byKey)?.pattern,
     ratio = read?.ratio?.value,
@@ -13,8 +14,20 @@ export function drawnHere({ view }: Pick<Stage, 'view'>): NonNullable<Kit['shows
 }
 
 /** Who stands in a setup, for a kit's picture. */
-export const whoStands = (setup: Setup): string =>
+const whoStands = (setup: Setup): string =>
   orderOf(setup.subjects)
     .map((id) => setup.subjects.items[id]!.name)
     .join(', ')
     .slice(0, 120) || 'an empty stage';
+
+/** What a kit says of how it is seen here: its picture and, of one with lights, what they draw on this face. */
+export async function seenHere(
+  { doc, view, canvas }: Pick<Stage, 'doc' | 'view' | 'canvas'>,
+  lit: boolean,
+): Promise<Pick<Kit, 'shows' | 'shown'>> {
+  const { setup } = doc.getState(),
+    shows = lit ? drawnHere({ view }) : undefined,
+    { key: _, ...read } = shows ?? {};
+  const picture = await kitPicture(canvas.current);
+  return { ...(shows ? { shows } : {}), shown: picture ? [{ on: whoStands(setup), picture, ...read }] : [] };
+}

@@ -1,6 +1,6 @@
 // Kits that this setup is tied to: what changed in them since is offered, and taken over only where it is wished.
 import type { KitRecord } from '@plinket/contract';
-import { applyPatch, diff, kitOf, offerOf, partsOf, type Kit, type KitIds, type Offer, type Patch, type Tie } from '@plinket/core';
+import { diff, kitOf, offerOf, type Kit, type Offer, type Patch, type Setup, type Tie } from '@plinket/core';
 import { useQueries, useQueryClient } from '@tanstack/react-query';
 import { useRef } from 'react';
 import { toast } from 'sonner';
@@ -11,8 +11,7 @@ import { useGestures } from '../../parts/gestures.ts';
 import { letters } from '../../parts/letters.ts';
 import { useDoc, useStage } from '../context.ts';
 import { leavePreview } from '../reading/placing.ts';
-import { kitPicture } from './picture.ts';
-import { drawnHere, whoStands } from './shown.ts';
+import { seenHere } from './shown.ts';
 
 /** How often kits that a setup is tied to are asked for, ms. */
 const EVERY_MS = 60_000;
@@ -58,15 +57,15 @@ export function useTying() {
   const newGesture = useGestures();
   // ids of what comes new are the same as long as one offer is looked at
   const own = useRef(letters());
-  const offer = (id: string, { then, now, revision }: NonNullable<TieState['changed']>): Offer =>
-    offerOf(stage.doc.getState().setup, id, then, now, revision, own.current);
+  const offer = (setup: Setup, id: string, { then, now, revision }: NonNullable<TieState['changed']>): Offer =>
+    offerOf(setup, id, then, now, revision, own.current);
   const change = (patch: Patch) => stage.doc.getState().change(patch);
   return {
     offer,
     /** Shows the offer in the picture, to be kept or left. */
     show(id: string, changed: NonNullable<TieState['changed']>): void {
       leavePreview(stage);
-      const { patch, words, left } = offer(id, changed),
+      const { patch, words, left } = offer(stage.doc.getState().setup, id, changed),
         gesture = newGesture();
       stage.doc.getState().change(patch, gesture);
       const not = left.length ? ` Locked or not here: ${left.join(', ')}.` : '';
@@ -78,41 +77,30 @@ export function useTying() {
     leave: (id: string, { revision }: NonNullable<TieState['changed']>): void => change({ ties: { [id]: { revision } } }),
     untie: (id: string): void => change({ ties: { [id]: { offers: false } } }),
     tie: (id: string, tie: Tie): void => change({ ties: { [id]: tie } }),
-    /** Makes the kit what stands here; other setups that are tied to it are offered the difference. */
-    async takeAnew(record: KitRecord, ids: KitIds): Promise<void> {
-      const { doc, canvas } = stage,
-        { setup } = doc.getState(),
-        before = record.document,
-        parts = partsOf(before);
+    /** Makes of the kit what stands here in its place; other setups that are tied to it are offered the difference. */
+    async takeAnew(record: KitRecord): Promise<void> {
+      const { setup } = stage.doc.getState(),
+        { id, document: before } = record,
+        tie = setup.ties![id]!;
+      const { name } = before;
       try {
-        const shows = parts.includes('rig') ? drawnHere(stage) : undefined;
-        const picture = await kitPicture(canvas.current);
-        const who = whoStands(setup);
-        const shown = picture
-          ? [{ on: who, picture, ...(shows?.pattern ? { pattern: shows.pattern } : {}), ...(shows?.ratio ? { ratio: shows.ratio } : {}) }]
-          : [];
-        const { name, brief, notes, tags } = before;
-        const taken = kitOf(setup, parts, { name, brief, notes, tags, shown, ...(shows ? { shows } : {}) }, ids);
-        const key = shows?.key && Object.entries(taken.ids.lights).find(([, here]) => here === shows.key)?.[0];
-        const { key: _, ...seen } = shows ?? {};
-        const kit: Kit = { ...taken.kit, ...(shows ? { shows: { ...seen, ...(key ? { key } : {}) } } : {}) };
+        const taken = kitOf(setup, tie.parts, { ...before, ...(await seenHere(stage, tie.parts.includes('rig'))) }, tie.ids);
+        const kit: Kit = { ...taken.kit, parts: { ...before.parts, ...taken.kit.parts } };
         const { revision } = await changeKit(record, diff(before, kit));
-        change({
-          ties: { [record.id]: diff(setup.ties?.[record.id] ?? {}, { ...setup.ties![record.id]!, name, revision, parts, ids: taken.ids }) },
-        });
+        change({ ties: { [id]: diff(tie, { ...tie, name, revision, ids: taken.ids }) } });
         await queries.invalidateQueries({ queryKey: KITS });
         toast(`${name} is as here now${taken.left.length ? `, without ${taken.left.join('; ')}` : ''}`, {
           duration: 10_000,
           action: {
             label: 'Undo',
             onClick: () =>
-              void changeKit({ id: record.id, revision }, diff(applyPatch(before, diff(before, kit)), before))
+              void changeKit({ id, revision }, diff(kit, before))
                 .then(() => queries.invalidateQueries({ queryKey: KITS }))
                 .catch((error: Error) => toast.error(`${name} was not changed back: ${error.message}`)),
           },
         });
       } catch (error) {
-        toast.error(`${record.document.name} was not taken anew: ${(error as Error).message}`);
+        toast.error(`${name} was not taken anew: ${(error as Error).message}`);
       }
     },
   };
