@@ -1,4 +1,5 @@
 // What a picture shows of a face and its figure, as numbers: `film` measures it, readings and findings tell it.
+import type { Vec3 } from '../math/index.ts';
 import type { Patch, Target } from '../setup/index.ts';
 
 /** What one light gives to the parts of a picture, in the picture's linear luminance by the level that it has; and the most that it adds anywhere, stops. */
@@ -21,6 +22,8 @@ export interface Seen {
    * the light than in the shadow.
    */
   colour?: { difference: number; warmer: number };
+  /** Skin of the lit cheek: linear Rec.709, white at 1. */
+  face?: Vec3;
   /** Share of the skin far brighter than the rest of it, where on the map, by how many stops, and the light that gives most of it. */
   hot: { share: number; cells: number[]; stops: number; light?: string };
   /** Places that are clipped. */

@@ -1,7 +1,7 @@
 // Measures in a picture what it shows of a face: its skin, the silhouette, the parts that can be aimed at.
 import { CELLS, LIT, regionOfCell, type FaceMap, type Features, type Given, type Seen } from '../face/index.ts';
 import { dot, length, scale, sub, type Vec3 } from '../math/index.ts';
-import { colourDifference, luminance } from '../photometry/index.ts';
+import { atOneLevel, colourDifference, luminance } from '../photometry/index.ts';
 import type { Scene } from '../scene/index.ts';
 import { setupGains, TARGETS, toHead, type Gain, type Setup, type Target } from '../setup/index.ts';
 import { pictureHalf } from '../trace/index.ts';
@@ -131,7 +131,9 @@ export function* seenSteps(
   }
   const pixels = pixelsOf(map, scene, source);
   const cheeks = cheeksOf(map, features, pixels);
-  const colour = colourOf(cheeks['lit cheek'], cheeks['shadow cheek'], linear);
+  const face = meanColour(cheeks['lit cheek'], linear),
+    shadow = meanColour(cheeks['shadow cheek'], linear);
+  const colour = face && shadow && colourOf(face, shadow);
   yield;
   const figure = `subjects/${map.face.subject}/`,
     own = scene.geometry.objects.map((o) => o.startsWith(figure));
@@ -190,6 +192,7 @@ export function* seenSteps(
       ...(edges.length ? { separation: median(Float32Array.from(edges, stopsOf)) } : {}),
       coverage: { ...(left === undefined ? {} : { left }), ...(right === undefined ? {} : { right }) },
       ...(colour ? { colour } : {}),
+      ...(face ? { face } : {}),
       hot: {
         share: share(hot.length),
         cells: cells((p) => objects[p] === map.skin && light[p]! > hotFrom),
@@ -253,12 +256,13 @@ function givenBy(id: string, film: Film, gain: Gain, parts: Parts, whole: Float3
   return { id, gives, most: n ? Math.log2(sorted[Math.floor(MOST_OF * (n - 1))]!) : 0 };
 }
 
-function colourOf(lit: readonly number[], dark: readonly number[], linear: Float32Array): Seen['colour'] {
-  if (lit.length < 8 || dark.length < 8) return undefined;
-  const mean = (pixels: readonly number[]): Vec3 => [0, 1, 2].map((k) => meanOf(pixels, (p) => linear[p * 3 + k]!)) as Vec3;
-  const a = mean(lit),
-    b = mean(dark);
-  const level = (c: Vec3): Vec3 => c.map((v) => (v * 0.4) / Math.max(luminance(...c), 1e-9)) as Vec3;
+/** Pixels that a colour of skin needs at least. */
+const FEW = 8;
+
+const meanColour = (pixels: readonly number[], linear: Float32Array): Vec3 | undefined =>
+  pixels.length < FEW ? undefined : ([0, 1, 2].map((k) => meanOf(pixels, (p) => linear[p * 3 + k]!)) as Vec3);
+
+function colourOf(lit: Vec3, dark: Vec3): Seen['colour'] {
   const warm = (c: Vec3): number => Math.log2(Math.max(c[0], 1e-9) / Math.max(c[2], 1e-9));
-  return { difference: colourDifference(level(a), level(b)), warmer: warm(a) - warm(b) };
+  return { difference: colourDifference(atOneLevel(lit), atOneLevel(dark)), warmer: warm(lit) - warm(dark) };
 }

@@ -13,3 +13,4 @@ export * from './light-files.ts';
 export * from './picture-files.ts';
 export * from './usd/index.ts';
 export * from './paper/index.ts';
+export * from './shots/index.ts';

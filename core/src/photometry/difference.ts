@@ -1,5 +1,6 @@
 import { converter, differenceCiede2000 } from 'culori';
 import type { Vec3 } from '../math/index.ts';
+import { luminance } from './colour.ts';
 
 const lab = converter('lab65'),
   between = differenceCiede2000();
@@ -16,3 +17,9 @@ export function colourDifference(a: Vec3, b: Vec3): number {
 /** The same of two colours in CIELAB, L* a* b*. */
 export const labDifference = (p: Vec3, q: Vec3): number =>
   between({ mode: 'lab65', l: p[0], a: p[1], b: p[2] }, { mode: 'lab65', l: q[0], a: q[1], b: q[2] });
+
+/** Luminance at which colours are compared that may be of any. */
+const LEVEL = 0.4;
+
+/** A linear colour at one luminance, so that only its hue and how strong it is count. */
+export const atOneLevel = (c: Vec3): Vec3 => c.map((v) => (v * LEVEL) / Math.max(luminance(...c), 1e-9)) as Vec3;

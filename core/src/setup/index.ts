@@ -15,6 +15,7 @@ export {
 export * from './reach.ts';
 export * from './catcher.ts';
 export * from './schema.ts';
+export * from './sequence.ts';
 export * from './kit.ts';
 export * from './proof.ts';
 export * from './tie.ts';

@@ -24,6 +24,10 @@ export const keptReadingSchema = z.strictObject({
   crushed: share.optional(),
   /** Figure against ground along the silhouette, stops. */
   separation: finite.optional(),
+  /** Skin of the lit cheek, linear Rec.709, white at 1. */
+  face: z.tuple([finite.min(0), finite.min(0), finite.min(0)]).optional(),
+  /** Share of the silhouette's left and right that stands off the ground. */
+  edges: z.strictObject({ left: share.optional(), right: share.optional() }).optional(),
 });
 
 /** Words at a place of the picture, 0…1 from its left and top. */

@@ -5,6 +5,7 @@ import { partName } from './object-ref.ts';
 import { colour, finite, id, point, rank, sha256, within } from './values.ts';
 import { flagSchema, lightSchema } from './light-schema.ts';
 import { catcherSchema } from './catcher.ts';
+import { followsSchema } from './sequence.ts';
 import { tiesSchema } from './tie.ts';
 import { turntableSchema } from './turntable.ts';
 import { LANDMARK_NAMES } from './landmark-names.ts';
@@ -250,6 +251,8 @@ export const setupSchema = z.strictObject({
   turntable: turntableSchema.optional(),
   /** Kits that were put on it, with what of them stands here. */
   ties: tiesSchema.optional(),
+  /** The setup that this one follows, where it is a shot's: what changes there changes here, except what departs from it. */
+  follows: followsSchema.optional(),
   /** How bright parts of the picture shall be, stops from middle grey: a recipe that levels can be brought back to. */
   targets: z.partialRecord(z.enum(TARGETS), within(LIMITS.target)).optional(),
   /** Findings that were looked at and left: they are quiet. */

@@ -21,6 +21,8 @@ export function keptReading({ lights }: Pick<Setup, 'lights'>, reading: Reading,
     ...(side ? { side } : {}),
     catchlights: [...hours.values()],
     ...(seen ? { clipped: seen.clipped, crushed: seen.crushed } : {}),
+    ...(seen?.face ? { face: seen.face.map((v) => Math.max(0, v)) as typeof seen.face } : {}),
+    ...(seen && Object.keys(seen.coverage).length ? { edges: seen.coverage } : {}),
     ...(seen?.separation !== undefined ? { separation: seen.separation } : {}),
   };
 }

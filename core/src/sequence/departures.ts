@@ -1,0 +1,71 @@
+// What a shot changes against its sequence, value by value, in words.
+import { applyPatch, describePatch, diff, type Json, type Patch, type Setup } from '../setup/index.ts';
+
+/** One value in which a shot differs from its sequence. */
+export interface Departure {
+  /** Where it stands: names of members from the document on. */
+  path: string[];
+  /** The sequence's value and the shot's; nothing where it has none. */
+  there?: Json;
+  here?: Json;
+  /** The change that makes the sequence's the shot's. */
+  patch: Patch;
+  words: string;
+}
+
+/** Collections of things that have ids and names. */
+const COLLECTIONS = ['lights', 'flags', 'subjects', 'props', 'cameras'] as const;
+/** Members that say what kind of thing something is: where they differ it is another thing as a whole. */
+const KINDS = ['kind', 'unit', 'held'];
+
+const isObject = (v: unknown): v is { [key: string]: Json } => typeof v === 'object' && v !== null && !Array.isArray(v);
+
+const nested = (path: readonly string[], value: Json): Patch => path.reduceRight<Json>((inner, key) => ({ [key]: inner }), value) as Patch;
+
+/** Whether what changes inside must be taken as one. */
+const asOne = (there: { [key: string]: Json }, here: { [key: string]: Json }, patch: { [key: string]: Json }): boolean =>
+  KINDS.some((k) => k in patch && (k in there || k in here));
+
+function* walk(there: Json | undefined, here: Json | undefined, patch: Json, path: string[]): Generator<Omit<Departure, 'words'>> {
+  const whole = !isObject(patch) || !isObject(there) || !isObject(here) || (path.length > 0 && asOne(there, here, patch));
+  if (!whole) {
+    for (const key of Object.keys(patch)) yield* walk(there[key], here[key], patch[key]!, [...path, key]);
+    return;
+  }
+  yield {
+    path,
+    ...(there === undefined ? {} : { there }),
+    ...(here === undefined ? {} : { here }),
+    patch: nested(path, patch),
+  };
+}
+
+/** Names of things by the id that stands at a path, “key: place azimuth”. */
+export function pathWords(setup: Setup, path: readonly string[]): string {
+  const [collection, , id, ...rest] = path;
+  const items = COLLECTIONS.find((c) => c === collection);
+  if (!items || id === undefined) return path.join(' ');
+  const name = setup[items].items[id]?.name;
+  return [name?.toLowerCase() ?? id, ...(rest.length ? [rest.join(' ')] : [])].join(': ');
+}
+
+const NOT_SHARED = new Set(['name', 'brief', 'follows', 'accepted', 'ties', 'schemaVersion']);
+
+/** All departures of a shot, in the order of its setup; empty where it says the same as its sequence. */
+export function departuresOf(base: Setup, shot: Setup): Departure[] {
+  const patch = diff(base, shot);
+  for (const key of Object.keys(patch)) if (NOT_SHARED.has(key)) delete patch[key];
+  const found = [...walk(base as unknown as Json, shot as unknown as Json, patch, [])];
+  return found.map((d) => ({ ...d, words: said(base, d) || pathWords(shot, d.path) }));
+}
+
+/** A departure in the words of the history, where these say it. */
+function said(base: Setup, { patch, path }: Pick<Departure, 'patch' | 'path'>): string {
+  const after: Setup = applyPatch(base, patch);
+  // a thing that comes or goes is told as a whole
+  try {
+    return describePatch(base, patch);
+  } catch {
+    return pathWords(after, path);
+  }
+}

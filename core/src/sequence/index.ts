@@ -1,0 +1,3 @@
+export * from './departures.ts';
+export * from './following.ts';
+export * from './continuity.ts';
