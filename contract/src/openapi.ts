@@ -2,11 +2,15 @@ import { z } from 'zod';
 import { createDocument, type ZodOpenApiOperationObject, type ZodOpenApiPathsObject } from 'zod-openapi';
 import {
   acceptedChangeSchema,
+  addShotsSchema,
   assetListSchema,
   assetSchema,
+  boardSchema,
   cubeSchema,
   createKitSchema,
+  createProductionSchema,
   createRecipeSchema,
+  createSequenceSchema,
   createSetupSchema,
   healthSchema,
   historySchema,
@@ -18,6 +22,8 @@ import {
   patchSchema,
   pictureSchema,
   problemSchema,
+  productionRecordSchema,
+  productionsSchema,
   PROBLEM,
   proofChangeSchema,
   proofListSchema,
@@ -27,6 +33,7 @@ import {
   recipeRecordSchema,
   requestIdSchema,
   revisionSchema,
+  sequenceRecordSchema,
   setupListSchema,
   setupRecordSchema,
   sha256Schema,
@@ -155,6 +162,33 @@ export function openApiDocument(version: string): object {
           { requestParams: { query: z.object({ name: z.string() }) }, requestBody: { content: KIT_FILE } },
         ),
       },
+      ...documentPaths('/api/productions', 'production', productionRecordSchema, createProductionSchema),
+      ...documentPaths('/api/sequences', 'sequence', sequenceRecordSchema, createSequenceSchema),
+      '/api/sequences/{id}/shots': {
+        post: operation(
+          'Adds shots, each a setup that follows the sequence’s',
+          { '201': json(sequenceRecordSchema, 'The sequence with them') },
+          { requestParams: byId, requestBody: { content: { 'application/json': { schema: addShotsSchema } } } },
+        ),
+      },
+      '/api/sequences/{id}/events': {
+        get: operation(
+          'Changes of a sequence as they are accepted (server-sent events)',
+          { '200': { description: 'As long as one listens', content: { 'text/event-stream': { schema: acceptedChangeSchema } } } },
+          { requestParams: { ...byId, query: z.object({ after: revisionSchema.optional().describe('What came since is told first') }) } },
+        ),
+      },
+      '/api/sequences/{id}/board': {
+        get: operation('How the shots of a sequence stand', { '200': json(boardSchema, 'In no order') }, { requestParams: byId }),
+      },
+      '/api/setups/{id}/sequence': {
+        get: operation(
+          'The sequence that a setup is a shot of, or that follows it',
+          { '200': json(sequenceRecordSchema, 'ETag holds its revision') },
+          { requestParams: byId },
+        ),
+      },
+      '/api/board': { get: operation('Productions with their sequences', { '200': json(productionsSchema, 'The newest first') }) },
       ...documentPaths('/api/recipes', 'intention', recipeRecordSchema, createRecipeSchema),
       '/api/proofs': {
         get: operation(

@@ -1,4 +1,15 @@
-import { keptReadingSchema, kitSchema, MOST_PINS, pinSchema, recipeSchema, setupSchema } from '@plinket/core';
+import {
+  keptReadingSchema,
+  kitSchema,
+  MOST_PINS,
+  MOST_SHOTS,
+  pinSchema,
+  placelessShotSchema,
+  productionSchema,
+  recipeSchema,
+  sequenceSchema,
+  setupSchema,
+} from '@plinket/core';
 import { z } from 'zod';
 
 // What web and server say to each other. Everything that crosses is one of these.
@@ -46,6 +57,11 @@ export const listWishSchema = z.object({
     .optional(),
   cursor: z.string().max(400).optional(),
   limit: z.coerce.number().int().min(1).max(200).default(50),
+  /** Of setups, only those that belong to no sequence. */
+  loose: z
+    .enum(['true', 'false'])
+    .transform((v) => v === 'true')
+    .optional(),
 });
 const pageSchema = <T extends z.ZodType>(item: T) => z.object({ items: z.array(item), next: z.string().optional() });
 
@@ -67,6 +83,52 @@ export const createRecipeSchema = z.strictObject({ document: recipeSchema });
 /** A kit. */
 export const kitRecordSchema = recordSchema(kitSchema);
 export const createKitSchema = z.strictObject({ document: kitSchema });
+/** A production, and one of its sequences. */
+export const productionRecordSchema = recordSchema(productionSchema);
+export const createProductionSchema = z.strictObject({ document: productionSchema });
+export const sequenceRecordSchema = recordSchema(sequenceSchema);
+export const createSequenceSchema = z.strictObject({ document: sequenceSchema });
+/** Shots that come new into a sequence: what is said of them, without the place, and the shot that they stand behind; without it, at the end. */
+export const addShotsSchema = z.strictObject({
+  shots: z.array(placelessShotSchema).min(1).max(MOST_SHOTS),
+  after: z.uuid().optional(),
+});
+/** How the shots of a sequence stand. */
+export const boardSchema = z.object({
+  shots: z.array(
+    z.object({
+      id: idSchema,
+      /** Thrown away: it can be had back. */
+      gone: z.boolean(),
+      updatedAt: iso,
+      /** The latest proof, and what was read of it. */
+      proof: z.object({ id: idSchema, picture: sha256Schema, reading: keptReadingSchema.optional(), createdAt: iso }).optional(),
+      characters: z.array(z.string()),
+      /** What it departs in from its sequence, in words; and whether the sequence has changed since it was last looked at. */
+      departures: z.array(z.string()),
+      behind: z.boolean(),
+    }),
+  ),
+});
+/** Productions with their sequences, and sequences of none, for the first screen. */
+export const productionsSchema = z.object({
+  productions: z.array(z.object({ id: idSchema, revision: z.number().int(), name: z.string(), brief: z.string(), fps: z.number() })),
+  sequences: z.array(
+    z.object({
+      id: idSchema,
+      production: idSchema.optional(),
+      rank: z.string(),
+      name: z.string(),
+      brief: z.string(),
+      setup: idSchema,
+      shots: z.number().int(),
+      /** How many shots are in which state. */
+      states: z.record(z.string(), z.number().int()),
+      /** Pictures of its first shots. */
+      pictures: z.array(sha256Schema),
+    }),
+  ),
+});
 /** A JSON Merge Patch (RFC 7396) on the document: an object, checked against the setup's schema once applied. */
 export const patchSchema = z.record(z.string(), z.unknown());
 export const historyWishSchema = z.object({ before: revisionSchema.optional() });
@@ -144,6 +206,11 @@ export type PictureRecord = z.infer<typeof pictureSchema>;
 export type KitRecord = z.infer<typeof kitRecordSchema>;
 export type RecipeRecord = z.infer<typeof recipeRecordSchema>;
 export type ListWish = z.input<typeof listWishSchema>;
+export type ProductionRecord = z.infer<typeof productionRecordSchema>;
+export type SequenceRecord = z.infer<typeof sequenceRecordSchema>;
+export type AddShots = z.infer<typeof addShotsSchema>;
+export type Board = z.infer<typeof boardSchema>;
+export type Productions = z.infer<typeof productionsSchema>;
 export type SetupSummary = z.infer<typeof setupSummarySchema>;
 export type SetupList = z.infer<typeof setupListSchema>;
 export type AcceptedChange = z.infer<typeof acceptedChangeSchema>;

@@ -1,4 +1,4 @@
-import { createRecipeSchema, createSetupSchema, openApiDocument, PROBLEM } from '@plinket/contract';
+import { createProductionSchema, createRecipeSchema, createSetupSchema, openApiDocument, PROBLEM } from '@plinket/contract';
 import express, { type ErrorRequestHandler, type Express } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
@@ -19,11 +19,13 @@ import { eventRoutes } from './routes/events.ts';
 import { fileRoutes } from './routes/files.ts';
 import { kitRoutes } from './routes/kits.ts';
 import { proofRoutes } from './routes/proofs.ts';
+import { sequenceRoutes } from './routes/sequences.ts';
 import { AssetService } from './services/assets.ts';
 import { FileService } from './services/files.ts';
 import { Live } from './services/live.ts';
 import { ProofService } from './services/proofs.ts';
 import { kitService } from './services/kits.ts';
+import { productionService, SequenceService } from './services/sequences.ts';
 import { recipeService } from './services/recipes.ts';
 import { setupService } from './services/setups.ts';
 
@@ -68,7 +70,8 @@ export function createApp({ db, blobs, readers, log, web, hosts, password, write
   const app = express();
   const files = new FileService(blobs, readers),
     live = new Live(),
-    setups = setupService(db.manager, blobs, live);
+    setups = setupService(db.manager, blobs, live),
+    sequences = new SequenceService(db.manager, setups, live);
   app.disable('x-powered-by');
   app.use(security, host(hosts, password !== undefined));
   if (password !== undefined) app.use(token(password));
@@ -101,7 +104,10 @@ export function createApp({ db, blobs, readers, log, web, hosts, password, write
     documentRoutes('/setups', 'setup', createSetupSchema, setups),
     kitRoutes(kitService(db.manager, blobs), files, blobs),
     documentRoutes('/recipes', 'intention', createRecipeSchema, recipeService(db.manager)),
-    eventRoutes(setups, live),
+    documentRoutes('/productions', 'production', createProductionSchema, productionService(db.manager)),
+    sequenceRoutes(sequences),
+    eventRoutes('/setups', setups, live),
+    eventRoutes('/sequences', sequences, live),
     proofRoutes(new ProofService(db.manager, blobs), files, blobs),
     assetRoutes(new AssetService(db.manager, blobs), files, blobs),
     fileRoutes(files, blobs),

@@ -80,7 +80,7 @@ function isGone({ path }: Departure, kept: Patch): boolean {
 }
 
 /** A setup of a shot that is new: all as in its sequence. */
-export function newShot(base: Setup, follows: Follows, name: string, brief = ''): Setup {
+export function newShot(base: Setup, follows: Follows, name: string, brief = ''): Setup & { follows: Follows } {
   return { ...(shared(base) as Setup), name, brief, follows };
 }
 

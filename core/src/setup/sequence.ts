@@ -24,20 +24,23 @@ const frame = z.number().int().min(0).max(MOST_FRAME);
 export const followsSchema = z.strictObject({ setup: z.uuid(), revision: z.number().int().min(1).max(2_147_483_647) });
 export type Follows = z.infer<typeof followsSchema>;
 
+const ofShot = {
+  /** As it is called in the cut. */
+  code: z.string().trim().min(1).max(60),
+  /** Frames from and to, both shown. */
+  first: frame,
+  last: frame,
+  state: z.enum(SHOT_STATES),
+  brief: words.brief,
+  notes: words.notes,
+};
+const forwards = ({ first, last }: { first: number; last: number }): boolean => last >= first;
+const BACKWARDS = { path: ['last'], error: 'a shot ends no earlier than it begins' };
+
+/** What is said of a shot that has no place yet. */
+export const placelessShotSchema = z.strictObject(ofShot).refine(forwards, BACKWARDS);
 /** What is said of a shot; its light is the setup by whose id it is known. */
-export const shotSchema = z
-  .strictObject({
-    rank,
-    /** As it is called in the cut. */
-    code: z.string().trim().min(1).max(60),
-    /** Frames from and to, both shown. */
-    first: frame,
-    last: frame,
-    state: z.enum(SHOT_STATES),
-    brief: words.brief,
-    notes: words.notes,
-  })
-  .refine((s) => s.last >= s.first, { path: ['last'], error: 'a shot ends no earlier than it begins' });
+export const shotSchema = z.strictObject({ rank, ...ofShot }).refine(forwards, BACKWARDS);
 export type Shot = z.infer<typeof shotSchema>;
 
 /** How far neighbours may differ before it is called a jump. */

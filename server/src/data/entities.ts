@@ -1,8 +1,8 @@
 import { EntitySchema } from 'typeorm';
 import type { KeptReading, Patch, Pin, Setup } from '@plinket/core';
 
-/** What a document is; kits and sequences are to stand beside setups and intentions of one's own. */
-export type DocumentKind = 'setup' | 'recipe' | 'kit';
+/** What a document is. */
+export type DocumentKind = 'setup' | 'recipe' | 'kit' | 'production' | 'sequence';
 
 /** A document and how often it has changed. One with `deletedAt` can be had back until it is purged. */
 export interface DocumentRow {

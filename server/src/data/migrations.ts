@@ -112,3 +112,20 @@ export class Proofs1799000000000 implements MigrationInterface {
     await q.query('ALTER TABLE proof DROP reading, DROP notes, DROP pins');
   }
 }
+
+/** Which setup a setup follows, and which one the shots of a sequence do, found without reading the documents. */
+export class Sequences1800000000000 implements MigrationInterface {
+  readonly name = 'Sequences1800000000000';
+
+  async up(q: QueryRunner): Promise<void> {
+    await q.query("ALTER TABLE document ADD follows text GENERATED ALWAYS AS (document #>> '{follows,setup}') STORED");
+    await q.query('CREATE INDEX document_follows ON document (follows) WHERE follows IS NOT NULL');
+    await q.query("CREATE INDEX document_sequence_setup ON document ((document ->> 'setup')) WHERE kind = 'sequence'");
+    await q.query("CREATE INDEX document_sequence_shots ON document USING gin ((document #> '{shots,items}')) WHERE kind = 'sequence'");
+  }
+
+  async down(q: QueryRunner): Promise<void> {
+    for (const index of ['document_sequence_shots', 'document_sequence_setup', 'document_follows']) await q.query(`DROP INDEX ${index}`);
+    await q.query('ALTER TABLE document DROP follows');
+  }
+}

@@ -7,6 +7,7 @@ import {
   Originals1796000000000,
   Proofs1799000000000,
   Snapshots1798000000000,
+  Sequences1800000000000,
 } from './migrations.ts';
 
 /** A database that does not answer in time at the start is asked so often: a busy machine takes longer than one that serves. */
@@ -28,7 +29,14 @@ export async function openDatabase(url: string): Promise<DataSource> {
     type: 'postgres',
     url,
     entities: [DocumentEntity, PatchEntity, AssetEntity, OriginalEntity, ProofEntity, BlobRefEntity],
-    migrations: [First1795000000000, Originals1796000000000, Ground1797000000000, Snapshots1798000000000, Proofs1799000000000],
+    migrations: [
+      First1795000000000,
+      Originals1796000000000,
+      Ground1797000000000,
+      Snapshots1798000000000,
+      Proofs1799000000000,
+      Sequences1800000000000,
+    ],
     synchronize: false,
     uuidExtension: 'pgcrypto',
     installExtensions: false,

@@ -2,7 +2,7 @@ import { revisionSchema, type AcceptedChange } from '@plinket/contract';
 import { Router, type Response } from 'express';
 import { idOf, inTime } from '../door/route.ts';
 import type { Live } from '../services/live.ts';
-import type { SetupService } from '../services/setups.ts';
+import type { DocumentService } from '../services/documents.ts';
 
 /** So often something is said though nothing happened, ms: nobody between takes the connection for dead. */
 const PING = 20_000;
@@ -10,12 +10,12 @@ const PING = 20_000;
 const say = (res: Response, change: AcceptedChange): void => void res.write(`id: ${change.revision}\ndata: ${JSON.stringify(change)}\n\n`);
 
 /**
- * Changes of one setup as they are accepted: server-sent events (HTML standard, 9.2), each with its revision as id. Who comes back says
+ * Changes of one document as they are accepted: server-sent events (HTML standard, 9.2), each with its revision as id. Who comes back says
  * the last id (`Last-Event-ID`, or `?after=`) and is told first what came since.
  */
-export function eventRoutes(setups: SetupService, live: Live): Router {
+export function eventRoutes(path: string, documents: Pick<DocumentService<never>, 'since'>, live: Live): Router {
   const router = Router();
-  router.get('/setups/:id/events', async (req, res) => {
+  router.get(`${path}/:id/events`, async (req, res) => {
     const id = idOf(req);
     const after = revisionSchema.safeParse(req.headers['last-event-id'] ?? req.query['after']);
     const early: AcceptedChange[] = [];
@@ -32,7 +32,7 @@ export function eventRoutes(setups: SetupService, live: Live): Router {
     const stop = live.listen(id, tell);
     res.on('close', stop);
     try {
-      const { revision, changes } = await inTime(setups.since(id, after.success ? after.data : undefined));
+      const { revision, changes } = await inTime(documents.since(id, after.success ? after.data : undefined));
       told = Math.min(told, revision);
       res.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-cache, no-transform' });
       res.write('retry: 2000\n\n');

@@ -37,7 +37,7 @@ export const parsedBy =
     );
   };
 
-/** What must be known of a kind of documents: setups today, kits and sequences beside them. */
+/** What must be known of a kind of documents. */
 export interface KindOf<D extends AnyDocument> {
   kind: DocumentKind;
   /** As problems call it: “setup”. */
@@ -64,19 +64,22 @@ export interface ListWish {
   search?: string;
   cursor?: string;
   limit: number;
+  /** Only setups that belong to no sequence. */
+  loose?: boolean;
 }
 
-/** What a patch is sent with: the revision that it was made for, and the id under which it may be sent again. */
+/** What a patch is sent with: the revision that it was made for, the id under which it may be sent again, and words of its own for the history. */
 export interface Sent {
   revision: number;
   request?: string;
+  words?: string;
 }
 
 /** Documents of one kind: they have revisions, and are changed by patches that are all kept. */
 export class DocumentService<D extends AnyDocument> {
-  private readonly manager: EntityManager;
+  protected readonly manager: EntityManager;
+  protected readonly live: Live;
   private readonly kind: KindOf<D>;
-  private readonly live: Live;
   constructor(manager: EntityManager, kind: KindOf<D>, live = new Live()) {
     this.manager = manager;
     this.kind = kind;
@@ -99,7 +102,7 @@ export class DocumentService<D extends AnyDocument> {
   }
 
   /** A page of them, those changed last first, by words of name, brief or tags. */
-  async list({ search, cursor, limit }: ListWish): Promise<SetupList> {
+  async list({ search, cursor, limit, loose }: ListWish): Promise<SetupList> {
     const [at, id] = readCursor(cursor) ?? [null, null];
     type Row = {
       key: string;
@@ -115,12 +118,14 @@ export class DocumentService<D extends AnyDocument> {
       `SELECT d.*, p.picture, c.words FROM (
          SELECT id AS key, name, brief, revision, updated_at AS updated, updated_at::text AS at FROM document
          WHERE kind = $5 AND deleted_at IS NULL AND ($1::text IS NULL OR name ILIKE $1 OR brief ILIKE $1 OR ($5 = 'kit' AND document->>'tags' ILIKE $1))
+           AND (NOT $6 OR follows IS NULL AND NOT EXISTS (
+             SELECT FROM document q WHERE q.kind = 'sequence' AND q.deleted_at IS NULL AND q.document ->> 'setup' = document.id::text))
            AND ($2::timestamptz IS NULL OR (updated_at, id) < ($2, $3::uuid))
          ORDER BY updated_at DESC, id DESC LIMIT $4) d
        LEFT JOIN LATERAL (SELECT picture FROM proof WHERE setup_id = d.key AND deleted_at IS NULL ORDER BY created_at DESC LIMIT 1) p ON true
        LEFT JOIN document_patch c ON c.document_id = d.key AND c.revision = d.revision
        ORDER BY d.updated DESC, d.key DESC`,
-      [anywhere(search), at, id, limit + 1, this.kind.kind],
+      [anywhere(search), at, id, limit + 1, this.kind.kind, loose === true],
     );
     return pageOf(rows, limit, (r) => ({
       id: r.key,
@@ -152,7 +157,7 @@ export class DocumentService<D extends AnyDocument> {
    * Applies a patch to the revision it was made for. One that was taken already, by the id of its request, is answered as the first time.
    * @throws HttpProblem 404, 410, 412 with the newer document, or 422 with every field that breaks the schema.
    */
-  async patch(id: string, { revision, request }: Sent, patch: Patch): Promise<DocumentRecord<D>> {
+  async patch(id: string, { revision, request, words }: Sent, patch: Patch): Promise<DocumentRecord<D>> {
     let accepted: AcceptedChange | undefined;
     const record = await this.manager.transaction(async (manager) => {
       const row = this.there(
@@ -178,7 +183,7 @@ export class DocumentService<D extends AnyDocument> {
         snapshot: ((row.document as AnyDocument).schemaVersion === this.kind.version ? null : row.document) as never,
         patch: change as never,
         inverse: invertPatch(before, change) as never,
-        words: this.kind.describe(before, change),
+        words: words ?? this.kind.describe(before, change),
       });
       await keepRefs(manager, id, this.kind.blobs(document));
       accepted = { revision: revision + 1, request, patch: change };

@@ -16,6 +16,11 @@ export class Live {
     };
   }
 
+  /** Which documents somebody has open. */
+  open(): string[] {
+    return [...this.listeners.keys()];
+  }
+
   tell(id: string, change: AcceptedChange): void {
     for (const listener of this.listeners.get(id) ?? []) listener(change);
   }
