@@ -37,6 +37,8 @@ import {
   setupListSchema,
   setupRecordSchema,
   sha256Schema,
+  touchedSchema,
+  touchesSchema,
 } from './schemas.ts';
 
 const json = (schema: z.ZodType, description: string) => ({ description, content: { 'application/json': { schema } } });
@@ -181,10 +183,17 @@ export function openApiDocument(version: string): object {
       '/api/sequences/{id}/board': {
         get: operation('How the shots of a sequence stand', { '200': json(boardSchema, 'In no order') }, { requestParams: byId }),
       },
+      '/api/sequences/{id}/touched': {
+        post: operation(
+          'Which shots a change of the sequence’s setup would be seen in',
+          { '200': json(touchedSchema, 'Nothing is changed') },
+          { requestParams: byId, requestBody: { content: { 'application/json': { schema: touchesSchema } } } },
+        ),
+      },
       '/api/setups/{id}/sequence': {
         get: operation(
           'The sequence that a setup is a shot of, or that follows it',
-          { '200': json(sequenceRecordSchema, 'ETag holds its revision') },
+          { '200': json(sequenceRecordSchema, 'ETag holds its revision'), '204': { description: 'It is of none' } },
           { requestParams: byId },
         ),
       },

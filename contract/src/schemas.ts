@@ -110,6 +110,10 @@ export const boardSchema = z.object({
     }),
   ),
 });
+/** A change of a sequence's setup, to be told which shots it would be seen in. */
+export const touchesSchema = z.strictObject({ patch: z.record(z.string(), z.unknown()) });
+/** The shots of a sequence that a change of its setup is seen in, and those whose departures hide it. */
+export const touchedSchema = z.object({ seen: z.array(idSchema), hidden: z.array(idSchema) });
 /** Productions with their sequences, and sequences of none, for the first screen. */
 export const productionsSchema = z.object({
   productions: z.array(z.object({ id: idSchema, revision: z.number().int(), name: z.string(), brief: z.string(), fps: z.number() })),
@@ -210,6 +214,7 @@ export type ProductionRecord = z.infer<typeof productionRecordSchema>;
 export type SequenceRecord = z.infer<typeof sequenceRecordSchema>;
 export type AddShots = z.infer<typeof addShotsSchema>;
 export type Board = z.infer<typeof boardSchema>;
+export type Touched = z.infer<typeof touchedSchema>;
 export type Productions = z.infer<typeof productionsSchema>;
 export type SetupSummary = z.infer<typeof setupSummarySchema>;
 export type SetupList = z.infer<typeof setupListSchema>;

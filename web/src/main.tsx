@@ -26,6 +26,19 @@ const router = createBrowserRouter([
     errorElement: <Broken />,
   },
   {
+    // a shot's light is a setup
+    path: '/shot/:id',
+    lazy: () => import('./stage/StagePage.tsx').then(({ StagePage }) => ({ Component: StagePage })),
+    hydrateFallbackElement: COMING,
+    errorElement: <Broken />,
+  },
+  {
+    path: '/sequence/:id',
+    lazy: () => import('./sequence/SequencePage.tsx').then(({ SequencePage }) => ({ Component: SequencePage })),
+    hydrateFallbackElement: COMING,
+    errorElement: <Broken />,
+  },
+  {
     path: '/proofs',
     lazy: () => import('./proofs/ProofsPage.tsx').then(({ ProofsPage }) => ({ Component: ProofsPage })),
     hydrateFallbackElement: COMING,

@@ -1,6 +1,6 @@
 // A shot's setup follows the setup of its sequence: all that differs from the revision that stands in it are its departures, a JSON Merge Patch
 // (RFC 7396). They are found by comparing whole setups, so that they outlive versions of the schema, and no second form of them is kept.
-import { applyPatch, diff, isEmptyPatch, parseSetup, rebased, SetupError, type Follows, type Patch, type Setup } from '../setup/index.ts';
+import { applyPatch, diff, parseSetup, rebased, SetupError, type Follows, type Patch, type Setup } from '../setup/index.ts';
 import { departuresOf, pathWords, type Departure } from './departures.ts';
 
 /** What each setup says of itself alone: name, brief, what it follows, findings that were left, kits that it is tied to. */
@@ -113,9 +113,8 @@ export const returned = (base: Setup, shot: Setup, departure: Pick<Departure, 'p
 /** The change of the sequence's setup that makes a departure of a shot everybody's. @throws SetupError */
 export const pushedUp = (base: Setup, shot: Setup, departure: Pick<Departure, 'path'>): Patch => fitted(base, shot, departure.path);
 
-/** Whether a change of the sequence is seen in a shot, or its departures hide all of it. */
+/** Whether a change of the sequence's setup is seen in a shot, or the shot's departures hide all of it; `then` is the setup as it stands in the shot. */
 export function reaches(change: Patch, base: Setup, shot: Setup, then: Setup = base): boolean {
-  const after = applyPatch(base, change);
-  const next = follow(shot, then, after, shot.follows ?? { setup: '', revision: 1 });
-  return !isEmptyPatch(diff(shared(shot), shared(next.setup)));
+  const changes = departuresOf(base, applyPatch(base, change));
+  return changes.length > hiddenBy(changes, departuresOf(then, shot)).length;
 }

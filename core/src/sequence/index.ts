@@ -1,3 +1,4 @@
 export * from './departures.ts';
 export * from './following.ts';
 export * from './continuity.ts';
+export * from './matching.ts';

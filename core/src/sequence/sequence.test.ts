@@ -12,7 +12,7 @@ import {
   type Setup,
 } from '../setup/index.ts';
 import { panelLight, setupWith } from '../testing/setups.ts';
-import { departurePatch, departuresOf, follow, jumpsBetween, newShot, pushedUp, reaches, returned } from './index.ts';
+import { departurePatch, departuresOf, follow, jumpsBetween, matchTo, newShot, pushedUp, reaches, returned } from './index.ts';
 
 const SETUP = '0b2f6f0e-6d6a-4b1e-9d0a-0a5f4f6f1c11';
 const at = (revision: number) => ({ setup: SETUP, revision });
@@ -144,6 +144,25 @@ describe('jumps between neighbours', () => {
     const jumps = jumpsBetween(read(), read({ ratio: 6, face: [0.1, 0.075, 0.05] }), TOLERANCE);
     expect(jumps.map((j) => j.words)).toEqual(['the face is 2 stop darker', 'ratio 4.0 : 1 becomes 6.0 : 1']);
     expect(jumpsBetween(read(), read({ ratio: 6 }), { ...TOLERANCE, stops: 1 })).toEqual([]);
+  });
+});
+
+describe('a shot is matched to its neighbour', () => {
+  const lit = setupWith({ key: panelLight({ name: 'Key' }), fill: panelLight({ name: 'Fill', rank: 'a1', role: 'fill' }) });
+  it('the key comes from there, the face is as bright, the fill brings the ratio back', () => {
+    const here = read({ key: { name: 'Key', azimuth: 30, elevation: 20 }, face: [0.2, 0.15, 0.1] });
+    const { patch, ratio, left } = matchTo(lit, 'key', here, read({ ratio: 3 }));
+    // both angles are about the head: ten degrees further round and up
+    expect(patch).toEqual({ lights: { items: { key: { place: { azimuth: 50, elevation: 45 } } } }, camera: { ev: lit.camera.ev - 1 } });
+    expect(ratio).toEqual({ light: 'fill', value: 3 });
+    expect(left).toEqual([]);
+  });
+  it('what cannot be matched is said', () => {
+    const locked = setupWith({ key: panelLight({ name: 'Key', locked: true }) });
+    const { patch, ratio, left } = matchTo(locked, 'key', read({ face: undefined }), read({ ratio: undefined }));
+    expect([patch, ratio]).toEqual([{}, undefined]);
+    expect(left).toHaveLength(3);
+    expect(matchTo(lit, undefined, read(), read({ ratio: 400 })).left).toHaveLength(2);
   });
 });
 

@@ -5,6 +5,7 @@ import {
   sequenceRecordSchema,
   setupListSchema,
   setupRecordSchema,
+  touchedSchema,
   type SequenceRecord,
 } from '@plinket/contract';
 import { TOLERANCE, type Patch, type Setup } from '@plinket/core';
@@ -131,7 +132,17 @@ describe('sequences', () => {
   it('are found by a shot, and by the setup that is followed', async () => {
     for (const id of [base, idOf(sequence, '020')])
       expect((await server.api().get(`/api/setups/${id}/sequence`).expect(200)).body).toMatchObject({ id: sequence.id });
-    problem(await server.api().get(`/api/setups/${NOWHERE}/sequence`), 404);
+    await server.api().get(`/api/setups/${NOWHERE}/sequence`).expect(204);
+  });
+  it('tell which shots a change would be seen in', async () => {
+    const key = firstLight((await setupOf(base)).document),
+      touched = async (patch: object) =>
+        touchedSchema.parse((await server.api().post(`/api/sequences/${sequence.id}/touched`).send({ patch }).expect(200)).body);
+    // the first shot departs in this light's level
+    const louder = await touched({ lights: { items: { [key]: { stops: 2.5 } } } });
+    expect(louder.hidden).toEqual([idOf(sequence, '010')]);
+    expect(louder.seen).toHaveLength(3);
+    expect((await touched({ camera: { ev: 3 } })).hidden).toEqual([]);
   });
   it('stand in productions; setups of theirs are not among those that belong to none', async () => {
     const document = { schemaVersion: 1, name: 'Harbour', brief: '', notes: '', fps: 24 };

@@ -1,4 +1,5 @@
-import { addShotsSchema, createSequenceSchema } from '@plinket/contract';
+import { addShotsSchema, createSequenceSchema, touchesSchema } from '@plinket/contract';
+import type { Patch } from '@plinket/core';
 import type { Router } from 'express';
 import { idOf, inTime, read, route } from '../door/route.ts';
 import type { SequenceService } from '../services/sequences.ts';
@@ -21,9 +22,19 @@ export function sequenceRoutes(sequences: SequenceService): Router {
     '/sequences/:id/board',
     route(async (req) => ({ body: await inTime(sequences.board(idOf(req))) })),
   );
+  router.post(
+    '/sequences/:id/touched',
+    route(async (req) => {
+      const { patch } = read(touchesSchema, req.body, 'What it touches cannot be told.');
+      return { body: await inTime(sequences.touched(idOf(req), patch as Patch)) };
+    }),
+  );
   router.get(
     '/setups/:id/sequence',
-    route(async (req) => tagged(await inTime(sequences.of(idOf(req))))),
+    route(async (req) => {
+      const record = await inTime(sequences.of(idOf(req)));
+      return record ? tagged(record) : { status: 204 };
+    }),
   );
   router.get(
     '/board',

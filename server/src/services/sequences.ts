@@ -9,6 +9,7 @@ import {
   PRODUCTION_VERSION,
   productionSchema,
   ranksAt,
+  reaches,
   SEQUENCE_VERSION,
   sequenceSchema,
   type FieldProblem,
@@ -18,9 +19,9 @@ import {
   type Sequence,
   type Setup,
 } from '@plinket/core';
-import type { AddShots, Board, DocumentRecord, Productions, SequenceRecord } from '@plinket/contract';
+import type { AddShots, Board, DocumentRecord, Productions, SequenceRecord, Touched } from '@plinket/contract';
 import type { EntityManager } from 'typeorm';
-import { HttpProblem, notFound } from '../problem.ts';
+import { HttpProblem } from '../problem.ts';
 import { DocumentService, parsedBy, type KindOf } from './documents.ts';
 import type { Live } from './live.ts';
 import type { SetupService } from './setups.ts';
@@ -123,15 +124,14 @@ export class SequenceService extends DocumentService<Sequence> {
       }
   }
 
-  /** The sequence that a setup is a shot of, or that follows it. @throws HttpProblem 404 */
-  async of(setup: string): Promise<DocumentRecord<Sequence>> {
+  /** The sequence that a setup is a shot of, or that follows it; nothing where it is of none. */
+  async of(setup: string): Promise<DocumentRecord<Sequence> | undefined> {
     const [row] = await this.manager.query<{ id: string }[]>(
       `SELECT id FROM document WHERE kind = 'sequence' AND deleted_at IS NULL AND (document ->> 'setup' = $1 OR document #> '{shots,items}' ? $1)
        ORDER BY updated_at DESC LIMIT 1`,
       [setup],
     );
-    if (!row) throw notFound('sequence');
-    return this.get(row.id);
+    return row && this.get(row.id);
   }
 
   /** How the shots of a sequence stand: their latest proofs with readings, and their departures. @throws HttpProblem 404 */
@@ -154,13 +154,8 @@ export class SequenceService extends DocumentService<Sequence> {
        WHERE d.id = ANY($1::uuid[])`,
       [Object.keys(document.shots.items)],
     );
-    const base = await this.setups.get(document.setup).catch(() => undefined);
-    const bases = new Map<number, Promise<Setup>>();
-    const baseAt = (revision: number): Promise<Setup> => {
-      const known = bases.get(revision) ?? this.setups.at(document.setup, revision).then((r) => r.document);
-      bases.set(revision, known);
-      return known;
-    };
+    const base = await this.setups.get(document.setup).catch(() => undefined),
+      baseAt = this.basesOf(document.setup);
     const shots = rows.map(async (row): Promise<Board['shots'][number]> => {
       const setup = migrateSetup(row.document) as Setup,
         follows = setup.follows?.setup === document.setup ? setup.follows : undefined;
@@ -186,6 +181,35 @@ export class SequenceService extends DocumentService<Sequence> {
       };
     });
     return { shots: await Promise.all(shots) };
+  }
+
+  /** Asks for revisions of a setup, each once. */
+  private basesOf(setup: string): (revision: number) => Promise<Setup> {
+    const known = new Map<number, Promise<Setup>>();
+    return (revision) => {
+      const asked = known.get(revision) ?? this.setups.at(setup, revision).then((r) => r.document);
+      known.set(revision, asked);
+      return asked;
+    };
+  }
+
+  /** Which shots a change of the sequence's setup would be seen in. @throws HttpProblem 404, 410 */
+  async touched(id: string, patch: Patch): Promise<Touched> {
+    const { document } = await this.get(id),
+      base = await this.setups.get(document.setup),
+      baseAt = this.basesOf(document.setup);
+    const rows = await this.manager.query<{ id: string; document: object }[]>(
+      'SELECT id, document FROM document WHERE id = ANY($1::uuid[]) AND deleted_at IS NULL',
+      [orderOf(document.shots)],
+    );
+    const seen = new Set<string>();
+    for (const row of rows) {
+      const shot = migrateSetup(row.document) as Setup;
+      if (shot.follows?.setup !== document.setup) continue;
+      if (reaches(patch, base.document, shot, await baseAt(shot.follows.revision))) seen.add(row.id);
+    }
+    const order = orderOf(document.shots);
+    return { seen: order.filter((s) => seen.has(s)), hidden: order.filter((s) => !seen.has(s)) };
   }
 
   /** Productions and sequences for the first screen. */

@@ -1,20 +1,27 @@
 import {
   assetListSchema,
   assetSchema,
+  boardSchema,
   cubeSchema,
   healthSchema,
   historySchema,
   lightFileSchema,
   originalSchema,
   problemSchema,
+  productionRecordSchema,
+  productionsSchema,
   proofListSchema,
   proofSchema,
   kitRecordSchema,
   recipeRecordSchema,
+  sequenceRecordSchema,
   setupListSchema,
   setupRecordSchema,
+  touchedSchema,
+  type AddShots,
   type AssetList,
   type AssetRecord,
+  type Board,
   type CubeRecord,
   type Health,
   type LightFileRecord,
@@ -27,13 +34,17 @@ import {
   type ProofChange,
   pictureSchema,
   type PictureRecord,
+  type ProductionRecord,
+  type Productions,
   type ProofList,
   type ProofWish,
   type RecipeRecord,
+  type SequenceRecord,
   type SetupList,
   type SetupRecord,
+  type Touched,
 } from '@plinket/contract';
-import type { Kit, Patch, Recipe, Setup } from '@plinket/core';
+import type { Kit, Patch, Production, Recipe, Sequence, Setup } from '@plinket/core';
 import type { z } from 'zod';
 
 /** The server refused, with its reasons. */
@@ -108,21 +119,20 @@ async function read<T extends z.ZodType>(schema: T, asked: Promise<Response>): P
   return schema.parse(body);
 }
 
-const query = (wish: ProofWish): string => {
+const query = (wish: ProofWish & ListWish): string => {
   const given = Object.entries(wish).filter(([, v]) => v !== undefined && v !== '');
   return given.length ? `?${new URLSearchParams(given.map(([k, v]) => [k, String(v)]))}` : '';
 };
+
+const JSON_TYPE = { 'Content-Type': 'application/json' };
+const posting = (body: object): RequestInit => ({ method: 'POST', headers: JSON_TYPE, body: JSON.stringify(body) });
 
 export const api = {
   /** How the server is; `database` says whether it can save. */
   health: (): Promise<Health> => fetch('/api/health').then(async (r) => healthSchema.parse(await r.json())),
   setups: (wish: ListWish = {}): Promise<SetupList> => read(setupListSchema, call(`/setups${query(wish)}`)),
   setup: (id: string): Promise<SetupRecord> => read(setupRecordSchema, call(`/setups/${id}`)),
-  createSetup: (document: Setup): Promise<SetupRecord> =>
-    read(
-      setupRecordSchema,
-      call('/setups', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ document }) }),
-    ),
+  createSetup: (document: Setup): Promise<SetupRecord> => read(setupRecordSchema, call('/setups', posting({ document }))),
   /** Sends a change; sent again under the same id it is taken once. */
   patchSetup: (id: string, change: { id: string; revision: number; patch: Patch }): Promise<SetupRecord> =>
     read(setupRecordSchema, call(`/setups/${id}`, patching(change.revision, change.id, { body: JSON.stringify(change.patch) }))),
@@ -130,11 +140,7 @@ export const api = {
   restoreSetup: (id: string): Promise<SetupRecord> => read(setupRecordSchema, call(`/setups/${id}/restore`, { method: 'POST' })),
   kits: (wish: ListWish = {}): Promise<SetupList> => read(setupListSchema, call(`/kits${query(wish)}`)),
   kit: (id: string): Promise<KitRecord> => read(kitRecordSchema, call(`/kits/${id}`)),
-  createKit: (document: Kit): Promise<KitRecord> =>
-    read(
-      kitRecordSchema,
-      call('/kits', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ document }) }),
-    ),
+  createKit: (document: Kit): Promise<KitRecord> => read(kitRecordSchema, call('/kits', posting({ document }))),
   /** @throws ApiProblem of status 412 where the kit was changed meanwhile */
   patchKit: (id: string, revision: number, patch: Patch): Promise<KitRecord> =>
     read(kitRecordSchema, call(`/kits/${id}`, patching(revision, crypto.randomUUID(), outliving(JSON.stringify(patch))))),
@@ -154,13 +160,38 @@ export const api = {
     ),
   removeKit: async (id: string): Promise<void> => void (await call(`/kits/${id}`, { method: 'DELETE' })),
   restoreKit: (id: string): Promise<KitRecord> => read(kitRecordSchema, call(`/kits/${id}/restore`, { method: 'POST' })),
+  /** Productions with their sequences. */
+  board: (): Promise<Productions> => read(productionsSchema, call('/board')),
+  createProduction: (document: Production): Promise<ProductionRecord> =>
+    read(productionRecordSchema, call('/productions', posting({ document }))),
+  production: (id: string): Promise<ProductionRecord> => read(productionRecordSchema, call(`/productions/${id}`)),
+  /** @throws ApiProblem of status 412 where it was changed meanwhile */
+  patchProduction: (id: string, revision: number, patch: Patch): Promise<ProductionRecord> =>
+    read(productionRecordSchema, call(`/productions/${id}`, patching(revision, crypto.randomUUID(), outliving(JSON.stringify(patch))))),
+  removeProduction: async (id: string): Promise<void> => void (await call(`/productions/${id}`, { method: 'DELETE' })),
+  restoreProduction: async (id: string): Promise<void> => void (await call(`/productions/${id}/restore`, { method: 'POST' })),
+  createSequence: (document: Sequence): Promise<SequenceRecord> => read(sequenceRecordSchema, call('/sequences', posting({ document }))),
+  sequence: (id: string): Promise<SequenceRecord> => read(sequenceRecordSchema, call(`/sequences/${id}`)),
+  /** @throws ApiProblem of status 412 where it was changed meanwhile */
+  patchSequence: (id: string, revision: number, patch: Patch): Promise<SequenceRecord> =>
+    read(sequenceRecordSchema, call(`/sequences/${id}`, patching(revision, crypto.randomUUID(), outliving(JSON.stringify(patch))))),
+  removeSequence: async (id: string): Promise<void> => void (await call(`/sequences/${id}`, { method: 'DELETE' })),
+  restoreSequence: async (id: string): Promise<void> => void (await call(`/sequences/${id}/restore`, { method: 'POST' })),
+  sequenceHistory: (id: string): Promise<History> => read(historySchema, call(`/sequences/${id}/history`)),
+  addShots: (id: string, wish: AddShots): Promise<SequenceRecord> =>
+    read(sequenceRecordSchema, call(`/sequences/${id}/shots`, posting(wish))),
+  /** How the shots of a sequence stand. */
+  shots: (id: string): Promise<Board> => read(boardSchema, call(`/sequences/${id}/board`)),
+  /** Which shots a change of the sequence's setup would be seen in. */
+  touched: (id: string, patch: Patch): Promise<Touched> => read(touchedSchema, call(`/sequences/${id}/touched`, posting({ patch }))),
+  /** The sequence that a setup is a shot of, or that follows it; nothing where it is of none. */
+  sequenceOf: async (setup: string): Promise<SequenceRecord | null> => {
+    const response = await call(`/setups/${setup}/sequence`);
+    return response.status === 204 ? null : read(sequenceRecordSchema, Promise.resolve(response));
+  },
   recipes: (wish: ListWish = {}): Promise<SetupList> => read(setupListSchema, call(`/recipes${query(wish)}`)),
   recipe: (id: string): Promise<RecipeRecord> => read(recipeRecordSchema, call(`/recipes/${id}`)),
-  createRecipe: (document: Recipe): Promise<RecipeRecord> =>
-    read(
-      recipeRecordSchema,
-      call('/recipes', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ document }) }),
-    ),
+  createRecipe: (document: Recipe): Promise<RecipeRecord> => read(recipeRecordSchema, call('/recipes', posting({ document }))),
   removeRecipe: async (id: string): Promise<void> => void (await call(`/recipes/${id}`, { method: 'DELETE' })),
   restoreRecipe: (id: string): Promise<RecipeRecord> => read(recipeRecordSchema, call(`/recipes/${id}/restore`, { method: 'POST' })),
   assets: (wish: ListWish = {}): Promise<AssetList> => read(assetListSchema, call(`/assets${query(wish)}`)),

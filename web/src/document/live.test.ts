@@ -42,7 +42,7 @@ describe('listening', () => {
     };
     const heard: AcceptedChange[] = [];
     const stop = listen(
-      'x',
+      'setups/x',
       () => revision,
       (c) => heard.push(c),
       ports,

@@ -15,10 +15,11 @@ const AGAIN = 3000;
 const CLOSED = 2;
 
 /**
- * Hears of every change of a setup that is accepted, from the revision on that is known. A page that is hidden does not listen: a browser
+ * Hears of every change of a document that is accepted, from the revision on that is known. A page that is hidden does not listen: a browser
  * has but six connections to a server, and what came meanwhile is told when it is looked at again.
  */
-export function listen(id: string, revision: () => number, hear: (change: AcceptedChange) => void, ports: LivePorts): () => void {
+/** @param path of the document, such as `setups/…` */
+export function listen(path: string, revision: () => number, hear: (change: AcceptedChange) => void, ports: LivePorts): () => void {
   let source: ReturnType<LivePorts['open']> | undefined,
     cancel: () => void = () => undefined;
   const close = (): void => {
@@ -29,7 +30,7 @@ export function listen(id: string, revision: () => number, hear: (change: Accept
   const turn = (): void => {
     if (ports.page.hidden) return close();
     if (source) return;
-    const opened = ports.open(`/api/setups/${id}/events?after=${revision()}`);
+    const opened = ports.open(`/api/${path}/events?after=${revision()}`);
     source = opened;
     opened.onerror = () => {
       if (source !== opened || opened.readyState !== CLOSED) return;
@@ -48,3 +49,6 @@ export function listen(id: string, revision: () => number, hear: (change: Accept
     close();
   };
 }
+
+/** What listening needs, of the browser. */
+export const browserPorts = (after: LivePorts['after']): LivePorts => ({ open: (url) => new EventSource(url), page: document, after });

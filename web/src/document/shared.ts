@@ -1,6 +1,6 @@
 import type { SetupRecord } from '@plinket/contract';
 import { browserStorage } from '../parts/storage.ts';
-import { listen } from './live.ts';
+import { browserPorts, listen } from './live.ts';
 import { after, openDocument, type DocumentStore } from './store.ts';
 import { UnsentShelf } from './unsent.ts';
 
@@ -8,5 +8,5 @@ import { UnsentShelf } from './unsent.ts';
 export async function openShared(record: SetupRecord): Promise<DocumentStore> {
   const ports = { storage: browserStorage, locks: navigator.locks as LockManager | undefined, newId: () => crypto.randomUUID() };
   const shelf = await UnsentShelf.open(record.id, ports);
-  return openDocument(record, shelf, (...how) => listen(...how, { open: (url) => new EventSource(url), page: document, after }));
+  return openDocument(record, shelf, (id, ...how) => listen(`setups/${id}`, ...how, browserPorts(after)));
 }

@@ -7,15 +7,16 @@ import { Mark } from '../parts/Mark.tsx';
 import { UNTIL_THERE, usePages } from '../parts/pages.ts';
 import { useRemoval } from '../parts/removal.ts';
 import { Beginnings } from './Beginnings.tsx';
+import { NewProduction, Productions } from './Productions.tsx';
 import { SetupCard } from './SetupCard.tsx';
 
 const PAGE = 30;
 
-/** All setups as a board of their latest proofs. */
+/** Productions with their sequences, and all other setups as a board of their latest proofs. */
 export function CallSheetPage() {
   const [typed, setTyped] = useState('');
   const search = useDeferredValue(typed.trim());
-  const setups = usePages(['setups', search], (cursor) => api.setups({ search, cursor, limit: PAGE }), UNTIL_THERE);
+  const setups = usePages(['setups', search], (cursor) => api.setups({ search, cursor, limit: PAGE, loose: 'true' }), UNTIL_THERE);
   const removal = useRemoval(['setups']);
   const empty = setups.items?.length === 0 && search === '';
   const now = new Date();
@@ -31,6 +32,7 @@ export function CallSheetPage() {
         <Link className="btn btn-ghost btn-sm" to="/proofs">
           Proofs
         </Link>
+        <NewProduction />
         {!empty && <Beginnings large={false} />}
         <SearchBox
           value={typed}
@@ -40,6 +42,7 @@ export function CallSheetPage() {
           className="input-sm w-56"
         />
       </header>
+      {search === '' && <Productions />}
       {setups.isPending && (
         <Empty title="Asking for the setups …">
           {setups.failureCount > 0 && 'The server or its database does not answer; trying again.'}

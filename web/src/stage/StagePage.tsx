@@ -22,6 +22,7 @@ import { lightingPlan } from './lighting-plan.ts';
 import { Commands, Help } from './Overlays.tsx';
 import { Picture } from './Picture.tsx';
 import { SetupHistory } from './history/History.tsx';
+import { ShotPanel } from './shot/ShotPanel.tsx';
 import { Kits } from './kits/Kits.tsx';
 import { readingForProof } from './reading/face-read.ts';
 import { ReachTable } from './reach/Table.tsx';
@@ -168,6 +169,7 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
       <ReachTable />
       <Kits />
       <SetupHistory />
+      <ShotPanel />
       <Shelf />
       <Landmarks />
       <Help />

@@ -44,8 +44,8 @@ export interface ViewState {
   keepSize: boolean;
   /** What the next click on the picture is for. */
   picking: 'focus' | 'aim' | 'ask' | 'highlight' | 'shadow' | 'rim' | undefined;
-  /** What lies over the lower part: the table of what every light reaches, the kits, the setup's history. */
-  panel: 'reach' | 'kits' | 'history' | undefined;
+  /** What lies over the lower part: the table of what every light reaches, the kits, the setup's history, the shot's departures. */
+  panel: 'reach' | 'kits' | 'history' | 'shot' | undefined;
   /** The object whose lights are switched, and where in the picture it was met. */
   met: { at: Spot; object: string } | undefined;
   /** Points that were clicked or drawn for it so far. */

@@ -1,0 +1,52 @@
+// The shot that is open on the Stage: its sequence, its neighbours, and what it departs in.
+import { departuresOf, orderOf, type Departure, type Sequence, type Shot } from '@plinket/core';
+import { useQuery } from '@tanstack/react-query';
+import { useDeferredValue, useMemo } from 'react';
+import { api } from '../../api/client.ts';
+import { useDoc } from '../context.ts';
+
+/** So often it is asked for the sequence, ms: it is changed elsewhere. */
+const EVERY_MS = 30_000;
+
+interface Neighbour {
+  id: string;
+  shot: Shot;
+}
+export interface OpenShot {
+  sequence: { id: string; document: Sequence };
+  /** What is said of this shot; nothing where this is the setup that the shots follow. */
+  shot?: Shot;
+  previous?: Neighbour;
+  next?: Neighbour;
+}
+
+/** The sequence that this setup belongs to; nothing where it is of none. */
+export function useShot(): OpenShot | undefined {
+  const id = useDoc((d) => d.id);
+  const { data } = useQuery({ queryKey: ['sequence-of', id], queryFn: () => api.sequenceOf(id), refetchInterval: EVERY_MS });
+  if (!data) return undefined;
+  const { shots } = data.document,
+    order = orderOf(shots),
+    at = order.indexOf(id);
+  if (at < 0) return { sequence: data };
+  const neighbour = (of: number): Neighbour | undefined =>
+    order[of] === undefined ? undefined : { id: order[of], shot: shots.items[order[of]]! };
+  const previous = neighbour(at - 1),
+    next = neighbour(at + 1);
+  return { sequence: data, shot: shots.items[id]!, ...(previous ? { previous } : {}), ...(next ? { next } : {}) };
+}
+
+/** What this setup departs in from the one that it follows; nothing until that is known. */
+export function useDepartures() {
+  const setup = useDeferredValue(useDoc((d) => d.setup));
+  const { follows } = setup;
+  const base = useQuery({
+    queryKey: ['setup-at', follows?.setup, follows?.revision],
+    queryFn: () => api.setupAt(follows!.setup, follows!.revision),
+    enabled: follows !== undefined,
+    staleTime: Infinity,
+  });
+  const document = base.data?.document;
+  const departures = useMemo((): Departure[] | undefined => (document ? departuresOf(document, setup) : undefined), [document, setup]);
+  return { base: document, departures, error: base.error };
+}
