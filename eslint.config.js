@@ -22,7 +22,7 @@ const floors = [
   ['scene'],
   ['face'],
   ['staging', 'trace', 'words', 'turntable'],
-  ['placing'],
+  ['placing', 'sequence'],
   ['film'],
   ['formats'],
 ];

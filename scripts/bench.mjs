@@ -23,6 +23,7 @@ const BENCHES = [
   'import',
   'kits',
   'turntable',
+  'board',
   'pose',
   'reading',
   'placing',

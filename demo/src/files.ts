@@ -13,3 +13,5 @@ const picture = (name: string): string => fileURLToPath(new URL(`../pictures/${n
 export const keeperFile = asset('keeper');
 /** Proofs of the demo's setups; `npm run demo:pictures` makes them. */
 export const PICTURES = { lantern: picture('lantern'), goat: picture('goat'), signaller: picture('signaller'), keeper: picture('keeper') };
+/** The proof that ships with a shot of the demo's sequences. */
+export const sequencePicture = picture;

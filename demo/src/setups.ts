@@ -22,7 +22,8 @@ import {
 } from '@plinket/core';
 import { PICTURES } from './files.ts';
 
-const panel = (
+/** A panel of a role, at a place about the head: width and height in metres, luminance, temperature. */
+export const panel = (
   name: string,
   role: Role,
   place: Partial<Place>,

@@ -39,8 +39,10 @@ export function jumpsBetween(a: KeptReading, b: KeptReading, may: Tolerance): Ju
     say('direction', by, may.direction, `the key comes from ${where.join(', ') || 'elsewhere'}`);
   }
   if (a.pattern !== b.pattern) jumps.push({ kind: 'pattern', words: `${named(a.pattern)} becomes ${named(b.pattern)}`, over: 2 });
-  if (a.ratio !== undefined && b.ratio !== undefined)
-    say('ratio', stops(a.ratio, b.ratio), may.stops, `ratio ${a.ratio.toFixed(1)} : 1 becomes ${b.ratio.toFixed(1)} : 1`);
+  if (a.ratio !== undefined && b.ratio !== undefined) {
+    const [from, to] = [a.ratio, b.ratio].map((r) => Math.min(r, MOST_RATIO)) as [number, number];
+    say('ratio', stops(from, to), may.stops, `ratio ${ratioSaid(from)} becomes ${ratioSaid(to)}`);
+  }
   if (a.face && b.face) {
     const by = stops(Math.max(luminance(...a.face), 1e-6), Math.max(luminance(...b.face), 1e-6));
     say('exposure', by, may.stops, `the face is ${formatStops(Math.abs(by)).replace('+', '')} stop ${by > 0 ? 'brighter' : 'darker'}`);
@@ -67,6 +69,9 @@ export function jumpsBetween(a: KeptReading, b: KeptReading, may: Tolerance): Ju
 
 /** Share of a silhouette's side by which an edge comes or goes. Common practice, no source. */
 const EDGE = 0.35;
+/** Ratios beyond are of a face that is lit from one side alone, and all the same. Common practice, no source. */
+export const MOST_RATIO = 20;
+const ratioSaid = (r: number): string => (r < MOST_RATIO ? `${r.toFixed(1)} : 1` : `over ${MOST_RATIO} : 1`);
 const percent = (v: number): string => `${Math.round(v * 100)} %`;
 
 /** Angle between two directions, degrees. */

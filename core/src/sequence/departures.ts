@@ -56,7 +56,11 @@ export function departuresOf(base: Setup, shot: Setup): Departure[] {
   const patch = diff(base, shot);
   for (const key of Object.keys(patch)) if (NOT_SHARED.has(key)) delete patch[key];
   const found = [...walk(base as unknown as Json, shot as unknown as Json, patch, [])];
-  return found.map((d) => ({ ...d, words: said(base, d) || pathWords(shot, d.path) }));
+  const told = found.map((d) => ({ ...d, words: said(base, d) || pathWords(shot, d.path) }));
+  // two that the history tells alike are told apart by where they stand
+  const times = new Map<string, number>();
+  for (const { words } of told) times.set(words, (times.get(words) ?? 0) + 1);
+  return told.map((d) => (times.get(d.words)! > 1 ? { ...d, words: `${d.words} (${d.path.at(-1)!})` } : d));
 }
 
 /** A departure in the words of the history, where these say it. */

@@ -3,9 +3,7 @@ import { clamp } from '../math/index.ts';
 import { luminance } from '../photometry/index.ts';
 import { isPlaced, LIMITS, orderOf, type KeptReading, type Patch, type Setup } from '../setup/index.ts';
 import { placePatch } from '../staging/index.ts';
-
-/** A ratio is of a face that is lit from one side alone where it is beyond: no level makes it. */
-const MOST_RATIO = 20;
+import { MOST_RATIO } from './continuity.ts';
 
 /** What matching changes at once, and what is left to placing. */
 export interface Match {

@@ -100,6 +100,10 @@ describe('three levels: kit, sequence, shot', () => {
     expect(change(base, pushedUp(base, added, departuresOf(base, added)[0]!)).lights.items['extra']).toBeDefined();
     expect(departurePatch(base, change(added, returned(base, added, departuresOf(base, added)[0]!)))).toEqual({});
   });
+  it('tells apart what the history tells alike', () => {
+    const moved = change(shot, { camera: { position: [1, 2, 3], target: [0, 1, 0] } });
+    expect(departuresOf(base, moved).map((d) => d.words)).toEqual(['camera moved (position)', 'camera moved (target)']);
+  });
   it('says which shots a change of the sequence is seen in', () => {
     const departed = change(shot, { lights: { items: { key: { stops: -1 } } } });
     const louder: Patch = { lights: { items: { key: { stops: 2 } } } };
@@ -128,6 +132,7 @@ describe('jumps between neighbours', () => {
     ['a key from the other side', { key: { name: 'Key', azimuth: -40, elevation: 30 } }, ['direction']],
     ['another pattern', { pattern: 'butterfly' }, ['pattern']],
     ['twice the ratio', { ratio: 8 }, ['ratio']],
+    ['a face that is lit from one side alone', { ratio: 400 }, ['ratio']],
     ['a face a stop darker', { face: [0.2, 0.15, 0.1] }, ['exposure']],
     ['a face that is blue', { face: [0.2, 0.3, 0.6] }, ['colour']],
     ['an edge that goes', { edges: { left: 0.1, right: 0.2 } }, ['edge']],
@@ -139,6 +144,10 @@ describe('jumps between neighbours', () => {
     expect(jumpsBetween(back(175), back(-175), TOLERANCE)).toEqual([]);
     expect(jumpsBetween(back(0, 85), back(90, 85), TOLERANCE)).toEqual([]);
     expect(jumpsBetween(back(0), back(90), TOLERANCE)[0]!.over).toBeCloseTo(90 / TOLERANCE.direction);
+  });
+  it('of faces that are lit from one side alone all ratios are one', () => {
+    expect(jumpsBetween(read({ ratio: 40 }), read({ ratio: 400 }), TOLERANCE)).toEqual([]);
+    expect(jumpsBetween(read(), read({ ratio: 400 }), TOLERANCE)[0]!.words).toBe('ratio 4.0 : 1 becomes over 20 : 1');
   });
   it('tells the largest first, in words, and goes by what the sequence allows', () => {
     const jumps = jumpsBetween(read(), read({ ratio: 6, face: [0.1, 0.075, 0.05] }), TOLERANCE);

@@ -15,6 +15,7 @@ import {
   readingWords,
   readLightOf,
   Tracer,
+  type FaceMap,
   type Reading,
   type ReadLight,
   type Setup,
@@ -33,7 +34,7 @@ export async function readFace(
   folders: string[],
   samples: number,
   frame?: number,
-): Promise<{ name: string; setup: Setup; reading: Reading }> {
+): Promise<{ name: string; setup: Setup; reading: Reading; map: FaceMap }> {
   const assets = await loadAssets(still, folders);
   const subject = firstInSight(still);
   if (subject === undefined) throw new UsageError('The setup shows no figure: there is no face to read.');
@@ -60,7 +61,7 @@ export async function readFace(
     ),
   );
   const lights = asked.map(({ of }, l): ReadLight => readLightOf(setup, of, cellsOfJob(map, found, l, lookUp(map, of))));
-  return { name, setup, reading: new FaceMeter(map).read(lights, scene.camera) };
+  return { name, setup, reading: new FaceMeter(map).read(lights, scene.camera), map };
 }
 
 /** Prints what the lights of a setup do to the face of its first figure in sight: as JSON, and the same in sentences. */

@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { acceptedChangeSchema, type AcceptedChange } from '@plinket/contract';
+import { acceptedChangeSchema, type AcceptedChange, type SequenceRecord } from '@plinket/contract';
+import { TOLERANCE } from '@plinket/core';
 import { serverOf } from '../index.ts';
 import { NOWHERE, problem, TestServer } from '../testing/fixture.ts';
 
@@ -20,9 +21,15 @@ afterAll(async () => {
 });
 
 /** Listens until so many changes came. */
-async function heard(id: string, count: number, how: { after?: number; last?: string } = {}, meanwhile = async () => undefined as unknown) {
+async function heard(
+  id: string,
+  count: number,
+  how: { after?: number; last?: string } = {},
+  meanwhile = async () => undefined as unknown,
+  kind = 'setups',
+) {
   const stop = new AbortController();
-  const response = await fetch(`${url}/api/setups/${id}/events${how.after === undefined ? '' : `?after=${how.after}`}`, {
+  const response = await fetch(`${url}/api/${kind}/${id}/events${how.after === undefined ? '' : `?after=${how.after}`}`, {
     signal: stop.signal,
     headers: how.last === undefined ? {} : { 'Last-Event-ID': how.last },
   });
@@ -76,5 +83,34 @@ describe('who has a setup open', () => {
     const { id } = await server.created();
     await server.api().delete(`/api/setups/${id}`).expect(204);
     problem(await server.api().get(`/api/setups/${id}/events`), 410);
+  });
+  it('hears at once what changes in the setup that it follows', async () => {
+    const { id: base } = await server.created();
+    const document = {
+      schemaVersion: 1,
+      name: 'S',
+      brief: '',
+      notes: '',
+      rank: 'a0',
+      setup: base,
+      tolerance: TOLERANCE,
+      shots: { items: {} },
+    };
+    const { id } = (await server.api().post('/api/sequences').send({ document }).expect(201)).body as { id: string };
+    const shots = [{ code: '010', first: 1, last: 2, state: 'to light', brief: '', notes: '' }];
+    const added = (await server.api().post(`/api/sequences/${id}/shots`).send({ shots }).expect(201)).body as SequenceRecord;
+    const [shot] = Object.keys(added.document.shots.items) as [string];
+    const changes = await heard(shot, 1, {}, () => server.patch(base, 1, { camera: { ev: 5.5 } }).expect(200));
+    expect(changes).toMatchObject([{ revision: 2, patch: { camera: { ev: 5.5 }, follows: { revision: 2 } } }]);
+    // what is said of the sequence is told, too
+    const later = () =>
+      server
+        .api()
+        .patch(`/api/sequences/${id}`)
+        .set('Content-Type', 'application/merge-patch+json')
+        .set('If-Match', `"${added.revision}"`)
+        .send(JSON.stringify({ brief: 'later' }))
+        .expect(200);
+    expect(await heard(id, 1, {}, later, 'sequences')).toMatchObject([{ patch: { brief: 'later' } }]);
   });
 });

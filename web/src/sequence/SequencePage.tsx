@@ -1,22 +1,25 @@
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
 import { rectSortingStrategy, SortableContext, sortableKeyboardCoordinates } from '@dnd-kit/sortable';
-import { orderChange, orderOf, SHOT_STATES, type Patch, type Shot } from '@plinket/core';
-import { useQuery } from '@tanstack/react-query';
-import { Lightbulb, Plus, Redo2, Trash2, Undo2 } from 'lucide-react';
+import { orderChange, orderOf, SHOT_STATES, type Jump, type Patch, type Shot } from '@plinket/core';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { Lightbulb, Plus, Redo2, Trash2, Undo2, type LucideIcon } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
+import { useStore } from 'zustand';
 import { api } from '../api/client.ts';
 import { Empty } from '../parts/Empty.tsx';
 import { KeptText } from '../parts/KeptText.tsx';
 import { PageHeader } from '../parts/PageHeader.tsx';
 import { useRemoval } from '../parts/removal.ts';
 import { SearchBox } from '../parts/SearchBox.tsx';
-import { jumpsOf, nextCode } from './jumps.ts';
+import { jumpsOf, nextCode, type Standing } from './jumps.ts';
 import { ShotCard } from './ShotCard.tsx';
+import { ShotGrid } from './ShotGrid.tsx';
 import { ShotLists } from './ShotLists.tsx';
 import { Tolerances } from './Tolerances.tsx';
-import { useSequence } from './useSequence.ts';
+import type { SequenceStore } from './store.ts';
+import { useSequence, useStanding } from './useSequence.ts';
 
 /** Frames of a new shot. Common practice, no source. */
 const NEW_FRAMES = { first: 1001, last: 1100 };
@@ -28,40 +31,75 @@ interface Filter {
   jumping: boolean;
 }
 
+const ALL: Filter = { words: '', state: '', jumping: false };
+
+function isShown(shot: Shot, standing: Standing | undefined, jumps: readonly Jump[] | undefined, filter: Filter): boolean {
+  const text = [shot.code, shot.brief, shot.notes, ...(standing?.characters ?? [])].join(' ').toLowerCase();
+  return (
+    text.includes(filter.words.trim().toLowerCase()) &&
+    (!filter.state || shot.state === filter.state) &&
+    (!filter.jumping || (jumps?.length ?? 0) > 0)
+  );
+}
+
+/** A step back or forth. */
+function Step({ name, icon: Icon, words, take }: { name: 'Undo' | 'Redo'; icon: LucideIcon; words: string | undefined; take(): void }) {
+  return (
+    <button
+      className="btn btn-ghost btn-sm btn-square"
+      disabled={words === undefined}
+      aria-label={name}
+      title={words === undefined ? `Nothing to ${name.toLowerCase()}` : `${name}: ${words}`}
+      onClick={take}
+    >
+      <Icon size={15} />
+    </button>
+  );
+}
+
+/** Opens a sequence by its address. */
 export function SequencePage() {
   const { id = '' } = useParams();
+  const { opened, store } = useSequence(id);
+  if (store) return <Board key={id} id={id} store={store} />;
+  return (
+    <Empty title={opened.isError ? 'This sequence is not here' : 'Opening the sequence …'}>
+      {opened.isError ? opened.error.message : opened.failureCount > 0 && 'The server or its database does not answer; trying again.'}
+    </Empty>
+  );
+}
+
+const items = (of: Record<string, object | null>): Patch => ({ shots: { items: of } }) as unknown as Patch;
+const SAVE_WORDS = { idle: 'saved', sending: 'saving …', offline: 'not saved yet, trying again' } as const;
+
+function Board({ id, store }: { id: string; store: SequenceStore }) {
   const navigate = useNavigate();
-  const { sequence, standing, change, undo, redo, refresh } = useSequence(id);
-  const record = sequence.data,
-    document = record?.document;
+  const queries = useQueryClient();
+  const standing = useStanding(id);
+  const { document, undo, redo, save } = useStore(store.state);
+  const change = useCallback((patch: Patch, words: string) => store.change(patch, words), [store]);
   const production = useQuery({
-    queryKey: ['production', document?.production],
-    queryFn: () => api.production(document!.production!),
-    enabled: document?.production !== undefined,
+    queryKey: ['production', document.production],
+    queryFn: () => api.production(document.production!),
+    enabled: document.production !== undefined,
   });
   const fps = production.data?.document.fps ?? 24;
   const removal = useRemoval(['board']);
-  const [filter, setFilter] = useState<Filter>({ words: '', state: '', jumping: false });
+  const [filter, setFilter] = useState<Filter>(ALL);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [adding, setAdding] = useState(false);
   const last = useRef<string>(undefined);
   const byId = useMemo(() => new Map(standing.data?.shots.map((s) => [s.id, s])), [standing.data]);
-  const jumps = useMemo(() => (document ? jumpsOf(document, byId) : new Map<string, []>()), [document, byId]);
-  const order = document ? orderOf(document.shots) : [];
-  const shown = order.filter((shot) => {
-    const s = document!.shots.items[shot]!,
-      words = filter.words.trim().toLowerCase();
-    const text = [s.code, s.brief, s.notes, ...(byId.get(shot)?.characters ?? [])].join(' ').toLowerCase();
-    return text.includes(words) && (!filter.state || s.state === filter.state) && (!filter.jumping || (jumps.get(shot)?.length ?? 0) > 0);
-  });
+  const jumps = useMemo(() => jumpsOf(document, byId), [document, byId]);
+  const order = orderOf(document.shots);
+  const shown = order.filter((shot) => isShown(document.shots.items[shot]!, byId.get(shot), jumps.get(shot), filter));
 
-  const items = (of: Record<string, object | null>): Patch => ({ shots: { items: of } }) as unknown as Patch;
   const changeShot = useCallback((shot: string, to: Partial<Shot>, words: string) => change(items({ [shot]: to }), words), [change]);
   const place = (shot: string, to: number) => {
     const next = order.filter((s) => s !== shot);
     next.splice(Math.max(0, Math.min(next.length, to)), 0, shot);
-    const moved = orderChange(document!.shots, next);
-    if (Object.keys(moved).length) change(items(moved), `moved ${document!.shots.items[shot]!.code}`);
+    const moved = orderChange(document.shots, next);
+    if (Object.keys(moved).length) change(items(moved), `moved ${document.shots.items[shot]!.code}`);
   };
   const choose = (shot: string, range: boolean) => {
     const from = last.current === undefined ? -1 : shown.indexOf(last.current),
@@ -75,7 +113,7 @@ export function SequencePage() {
     last.current = shot;
   };
   const takeOut = (shots: readonly string[]) => {
-    const codes = shots.map((s) => document!.shots.items[s]!.code);
+    const codes = shots.map((s) => document.shots.items[s]!.code);
     change(
       items(Object.fromEntries(shots.map((s) => [s, null]))),
       `took ${codes.length > 3 ? `${codes.length} shots` : codes.join(', ')} out`,
@@ -84,10 +122,10 @@ export function SequencePage() {
   };
   const add = async () => {
     setAdding(true);
-    const code = nextCode(order.map((s) => document!.shots.items[s]!.code));
+    const code = nextCode(order.map((s) => document.shots.items[s]!.code));
     try {
-      await api.addShots(id, { shots: [{ code, ...NEW_FRAMES, state: 'to light', brief: '', notes: '' }] });
-      await refresh();
+      store.hear(await api.addShots(id, { shots: [{ code, ...NEW_FRAMES, state: 'to light', brief: '', notes: '' }] }));
+      await queries.invalidateQueries({ queryKey: ['shots', id] });
     } catch (error) {
       toast.error(`No shot was added: ${(error as Error).message}`);
     } finally {
@@ -96,21 +134,18 @@ export function SequencePage() {
   };
 
   // undo and redo by keyboard, but not from within a field
-  const steps = useRef({ undo, redo });
-  useEffect(() => {
-    steps.current = { undo, redo };
-  });
   useEffect(() => {
     const keys = (e: KeyboardEvent) => {
       if (!(e.ctrlKey || e.metaKey) || (e.target as HTMLElement).matches('input:not([type=checkbox]), textarea')) return;
       const key = e.key.toLowerCase();
       if (key !== 'z' && key !== 'y') return;
       e.preventDefault();
-      (key === 'y' || e.shiftKey ? steps.current.redo : steps.current.undo).take();
+      if (key === 'y' || e.shiftKey) store.redo();
+      else store.undo();
     };
     window.addEventListener('keydown', keys);
     return () => window.removeEventListener('keydown', keys);
-  }, []);
+  }, [store]);
 
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
@@ -120,37 +155,16 @@ export function SequencePage() {
     if (over && active.id !== over.id) place(String(active.id), order.indexOf(String(over.id)));
   };
 
-  if (!record || !document)
-    return (
-      <Empty title={sequence.isError ? 'This sequence is not here' : 'Opening the sequence …'}>
-        {sequence.isError
-          ? sequence.error.message
-          : sequence.failureCount > 0 && 'The server or its database does not answer; trying again.'}
-      </Empty>
-    );
   const picked = order.filter((s) => chosen.has(s));
   return (
-    <div data-theme="sheet" className="min-h-full bg-base-100 text-base-content">
+    <div data-theme="sheet" className="flex h-full flex-col bg-base-100 text-base-content">
       <PageHeader title={production.data?.document.name ?? 'Sequence'}>
-        <button
-          className="btn btn-ghost btn-sm btn-square"
-          disabled={!undo.words}
-          aria-label="Undo"
-          title={undo.words ? `Undo ${undo.words}` : 'Nothing to undo'}
-          onClick={undo.take}
-        >
-          <Undo2 size={15} />
-        </button>
-        <button
-          className="btn btn-ghost btn-sm btn-square"
-          disabled={!redo.words}
-          aria-label="Redo"
-          title={redo.words ? `Do again ${redo.words}` : 'Nothing to do again'}
-          onClick={redo.take}
-        >
-          <Redo2 size={15} />
-        </button>
-        <ShotLists record={record} fps={fps} change={change} />
+        <span className={`caps ${save === 'offline' ? 'text-warning' : 'quiet'}`} role="status" data-testid="save-state" data-state={save}>
+          {SAVE_WORDS[save]}
+        </span>
+        <Step name="Undo" icon={Undo2} words={undo.at(-1)?.words} take={() => store.undo()} />
+        <Step name="Redo" icon={Redo2} words={redo.at(-1)?.words} take={() => store.redo()} />
+        <ShotLists id={id} store={store} fps={fps} />
         <Link className="btn btn-sm" to={`/setup/${document.setup}`} title="The setup that all its shots follow">
           <Lightbulb size={14} /> Light of the sequence
         </Link>
@@ -158,14 +172,14 @@ export function SequencePage() {
           <Plus size={14} /> Add shot
         </button>
       </PageHeader>
-      <main className="px-8 py-5">
-        <div className="mb-4 flex flex-wrap items-center gap-2">
+      <main className="flex min-h-0 flex-1 flex-col pt-4">
+        <div className="mx-8 mb-4 flex flex-wrap items-center gap-2">
           <KeptText
             value={document.name}
             name="Name of the sequence"
             most={120}
             needed
-            className="field-sizing-content min-w-40 border-transparent px-1 text-lg font-semibold"
+            className="field-sizing-content w-auto min-w-40 border-transparent bg-transparent px-1 text-lg font-semibold"
             change={(name) => change({ name }, 'renamed')}
           />
           <KeptText
@@ -173,7 +187,7 @@ export function SequencePage() {
             name="Brief of the sequence"
             placeholder="what is its light for?"
             most={240}
-            className="min-w-40 flex-1 border-transparent px-1"
+            className="min-w-40 flex-1 border-transparent bg-transparent px-1"
             change={(brief) => change({ brief }, 'brief')}
           />
           <SearchBox
@@ -220,7 +234,11 @@ export function SequencePage() {
           </button>
         </div>
         {picked.length > 0 && (
-          <div className="mb-3 flex items-center gap-2 rounded border hairline bg-white px-3 py-1.5" role="group" aria-label="Chosen shots">
+          <div
+            className="mx-8 mb-3 flex items-center gap-2 rounded border hairline bg-white px-3 py-1.5"
+            role="group"
+            aria-label="Chosen shots"
+          >
             <b>{picked.length} chosen</b>
             <select
               className="select select-xs w-32"
@@ -261,7 +279,7 @@ export function SequencePage() {
           <Empty
             title="No shot is like that"
             action={
-              <button className="btn btn-sm" onClick={() => setFilter({ words: '', state: '', jumping: false })}>
+              <button className="btn btn-sm" onClick={() => setFilter(ALL)}>
                 Show all
               </button>
             }
@@ -269,11 +287,13 @@ export function SequencePage() {
         ) : (
           <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
             <SortableContext items={shown} strategy={rectSortingStrategy}>
-              <ul className="grid grid-cols-[repeat(auto-fill,minmax(232px,1fr))] gap-x-6 gap-y-5" aria-label="Shots in their order">
-                {shown.map((shot) => (
+              <ShotGrid
+                shots={shown}
+                card={(shot, at) => (
                   <ShotCard
                     key={shot}
                     id={shot}
+                    at={at}
                     shot={document.shots.items[shot]!}
                     standing={byId.get(shot)}
                     jumps={jumps.get(shot)}
@@ -283,8 +303,8 @@ export function SequencePage() {
                     move={(s, by) => place(s, order.indexOf(s) + by)}
                     remove={(s) => takeOut([s])}
                   />
-                ))}
-              </ul>
+                )}
+              />
             </SortableContext>
           </DndContext>
         )}

@@ -2,7 +2,7 @@ import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { SHOT_STATES, type Jump, type Shot } from '@plinket/core';
 import { GripVertical, Trash2 } from 'lucide-react';
-import { memo, type KeyboardEvent } from 'react';
+import { memo, type CSSProperties, type KeyboardEvent } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
@@ -11,6 +11,8 @@ import { framesTyped, type Standing } from './jumps.ts';
 
 interface Props {
   id: string;
+  /** Where it stands on the board. */
+  at: CSSProperties;
   shot: Shot;
   standing: Standing | undefined;
   jumps: readonly Jump[] | undefined;
@@ -32,7 +34,7 @@ function Departures({ standing }: { standing: Standing | undefined }) {
 }
 
 /** A shot on the board: its latest proof, what is said of it, and what jumps from the one before. */
-export const ShotCard = memo(function ShotCard({ id, shot, standing, jumps, chosen, change, choose, move, remove }: Props) {
+export const ShotCard = memo(function ShotCard({ id, at, shot, standing, jumps, chosen, change, choose, move, remove }: Props) {
   const { setNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({ id });
   const [worst] = jumps ?? [];
   const keys = (e: KeyboardEvent) => {
@@ -44,8 +46,8 @@ export const ShotCard = memo(function ShotCard({ id, shot, standing, jumps, chos
   return (
     <li
       ref={setNodeRef}
-      style={{ transform: CSS.Translate.toString(transform), transition }}
-      className={`group relative ${isDragging ? 'z-10 opacity-80' : ''}`}
+      style={{ ...at, transform: CSS.Translate.toString(transform), transition }}
+      className={isDragging ? 'z-10 opacity-80' : ''}
       data-testid={`shot-${shot.code}`}
       onKeyDown={keys}
     >
@@ -75,20 +77,22 @@ export const ShotCard = memo(function ShotCard({ id, shot, standing, jumps, chos
           </div>
         </Link>
         <div className="mt-1.5 flex items-center gap-1">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-xs size-6 shrink-0 rounded-sm border-none p-1"
-            aria-label={`Choose ${shot.code}`}
-            checked={chosen}
-            onChange={() => undefined}
-            onClick={(e) => choose(id, e.shiftKey)}
-          />
+          <label className="grid size-6 shrink-0 cursor-pointer place-items-center">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              aria-label={`Choose ${shot.code}`}
+              checked={chosen}
+              onChange={() => undefined}
+              onClick={(e) => choose(id, e.shiftKey)}
+            />
+          </label>
           <KeptText
             value={shot.code}
             name={`Code of ${shot.code}`}
             most={60}
             needed
-            className="min-w-0 flex-1 border-transparent px-1 font-semibold"
+            className="min-w-0 flex-1 border-transparent bg-transparent px-1 font-semibold"
             change={(code) => change(id, { code }, `renamed ${shot.code}`)}
           />
           <KeptText
@@ -96,7 +100,7 @@ export const ShotCard = memo(function ShotCard({ id, shot, standing, jumps, chos
             name={`Frames of ${shot.code}`}
             most={20}
             needed
-            className="w-24 shrink-0 border-transparent px-1 text-right"
+            className="w-24 shrink-0 border-transparent bg-transparent px-1 text-right"
             change={(text) => {
               const frames = framesTyped(text);
               if (frames) change(id, frames, `frames of ${shot.code}`);
@@ -155,7 +159,7 @@ export const ShotCard = memo(function ShotCard({ id, shot, standing, jumps, chos
           name={`Brief of ${shot.code}`}
           placeholder="what is the light for?"
           most={240}
-          className="w-full border-transparent px-1"
+          className="w-full border-transparent bg-transparent px-1"
           change={(brief) => change(id, { brief }, `brief of ${shot.code}`)}
         />
       </div>

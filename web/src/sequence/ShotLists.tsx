@@ -1,5 +1,4 @@
 // Shot lists in and out: what a file would change is told before anything is.
-import type { SequenceRecord } from '@plinket/contract';
 import {
   compareShots,
   orderChange,
@@ -12,12 +11,15 @@ import {
   type ShotList,
   type ShotReport,
 } from '@plinket/core';
+import { useQueryClient } from '@tanstack/react-query';
 import { Download, FileUp } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
+import { useStore } from 'zustand';
 import { api } from '../api/client.ts';
 import { useFileDrop } from '../parts/drop.ts';
 import { save } from '../parts/save.ts';
+import type { SequenceStore } from './store.ts';
 
 interface Read {
   file: string;
@@ -94,8 +96,9 @@ export function listPatch({ shots }: Pick<Sequence, 'shots'>, { report }: Pick<R
   return Object.keys(items).length ? ({ shots: { items } } as unknown as Patch) : {};
 }
 
-export function ShotLists({ record, fps, change }: { record: SequenceRecord; fps: number; change(patch: Patch, words: string): void }) {
-  const { document } = record;
+export function ShotLists({ id, store, fps }: { id: string; store: SequenceStore; fps: number }) {
+  const { document } = useStore(store.state);
+  const queries = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
   const [read, setRead] = useState<Read>();
   const [busy, setBusy] = useState(false);
@@ -116,9 +119,11 @@ export function ShotLists({ record, fps, change }: { record: SequenceRecord; fps
     setBusy(true);
     try {
       const { added } = report;
-      const now = added.length ? (await api.addShots(record.id, { shots: added.map(({ at: _, ...shot }) => shot) })).document : document;
-      const patch = listPatch(now, { report }, out);
-      if (Object.keys(patch).length) change(patch, file);
+      if (added.length) {
+        store.hear(await api.addShots(id, { shots: added.map(({ at: _, ...shot }) => shot) }));
+        await queries.invalidateQueries({ queryKey: ['shots', id] });
+      }
+      store.change(listPatch(store.state.getState().document, { report }, out), file);
       toast(`${file} was taken over`);
     } catch (error) {
       toast.error(`${file} was not taken over: ${(error as Error).message}`);

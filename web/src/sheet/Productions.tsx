@@ -140,7 +140,7 @@ function Section({ production, sequences }: { production: Production | undefined
               name={`Name of ${production.name}`}
               most={120}
               needed
-              className="field-sizing-content min-w-32 border-transparent px-1 text-base font-semibold"
+              className="field-sizing-content w-auto min-w-32 border-transparent bg-transparent px-1 text-base font-semibold"
               change={(name) => change({ name })}
             />
             <KeptText
@@ -148,7 +148,7 @@ function Section({ production, sequences }: { production: Production | undefined
               name={`Brief of ${production.name}`}
               placeholder="what is it about?"
               most={240}
-              className="min-w-40 flex-1 border-transparent px-1"
+              className="min-w-40 flex-1 border-transparent bg-transparent px-1"
               change={(brief) => change({ brief })}
             />
             <button

@@ -5,6 +5,7 @@ import { Mark } from '../parts/Mark.tsx';
 import { openOrShut, useDoc, useStage } from './context.ts';
 import { FilesMenu } from './FilesMenu.tsx';
 import { useTies } from './kits/ties.ts';
+import { useShot } from './shot/shot.ts';
 import { ShotWay } from './shot/ShotWay.tsx';
 
 /** Opens the kits; a dot says that one which this setup is tied to has changed. */
@@ -36,7 +37,9 @@ export function Header() {
       </Link>
       <span className="quiet">▸</span>
       <ShotWay />
+      {/* a shot is known by its code */}
       <input
+        hidden={useShot()?.shot !== undefined}
         className="w-40 truncate rounded-sm bg-transparent px-1 font-semibold hover:bg-base-300 focus:bg-base-300"
         aria-label="Name of the setup"
         key={name}
