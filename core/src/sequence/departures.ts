@@ -2,7 +2,7 @@
 import { applyPatch, describePatch, diff, type Json, type Patch, type Setup } from '../setup/index.ts';
 
 /** One value in which a shot differs from its sequence. */
-export interface Departure {
+export interface Change {
   /** Where it stands: names of members from the document on. */
   path: string[];
   /** The sequence's value and the shot's; nothing where it has none. */
@@ -10,6 +10,9 @@ export interface Departure {
   here?: Json;
   /** The change that makes the sequence's the shot's. */
   patch: Patch;
+}
+/** The same in words. */
+export interface Departure extends Change {
   words: string;
 }
 
@@ -26,7 +29,7 @@ const nested = (path: readonly string[], value: Json): Patch => path.reduceRight
 const asOne = (there: { [key: string]: Json }, here: { [key: string]: Json }, patch: { [key: string]: Json }): boolean =>
   KINDS.some((k) => k in patch && (k in there || k in here));
 
-function* walk(there: Json | undefined, here: Json | undefined, patch: Json, path: string[]): Generator<Omit<Departure, 'words'>> {
+function* walk(there: Json | undefined, here: Json | undefined, patch: Json, path: string[]): Generator<Change> {
   const whole = !isObject(patch) || !isObject(there) || !isObject(here) || (path.length > 0 && asOne(there, here, patch));
   if (!whole) {
     for (const key of Object.keys(patch)) yield* walk(there[key], here[key], patch[key]!, [...path, key]);
@@ -49,14 +52,29 @@ export function pathWords(setup: Setup, path: readonly string[]): string {
   return [name?.toLowerCase() ?? id, ...(rest.length ? [rest.join(' ')] : [])].join(': ');
 }
 
-const NOT_SHARED = new Set(['name', 'brief', 'follows', 'accepted', 'ties', 'schemaVersion']);
+/** What each setup says of itself alone: name, brief, what it follows, findings that were left, kits that it is tied to. */
+export const OWN = ['name', 'brief', 'follows', 'accepted', 'ties'] as const;
+
+/** Where a shot says something else than its sequence, without words. */
+export function changesOf(base: Setup, shot: Setup): Change[] {
+  return changesIn(sharedPatch(base, shot), base, shot);
+}
+
+/** What a patch from one setup to another changes, value by value. */
+export const changesIn = (patch: Patch, base: Setup, shot: Setup): Change[] => [
+  ...walk(base as unknown as Json, shot as unknown as Json, patch, []),
+];
+
+/** The change from one setup to another in what is their sequence's matter: all but what each says of itself alone. */
+export function sharedPatch(base: Setup, shot: Setup): Patch {
+  const patch = diff(base, shot);
+  for (const key of OWN) delete patch[key];
+  return patch;
+}
 
 /** All departures of a shot, in the order of its setup; empty where it says the same as its sequence. */
 export function departuresOf(base: Setup, shot: Setup): Departure[] {
-  const patch = diff(base, shot);
-  for (const key of Object.keys(patch)) if (NOT_SHARED.has(key)) delete patch[key];
-  const found = [...walk(base as unknown as Json, shot as unknown as Json, patch, [])];
-  const told = found.map((d) => ({ ...d, words: said(base, d) || pathWords(shot, d.path) }));
+  const told = changesOf(base, shot).map((d) => ({ ...d, words: said(base, d) || pathWords(shot, d.path) }));
   // two that the history tells alike are told apart by where they stand
   const times = new Map<string, number>();
   for (const { words } of told) times.set(words, (times.get(words) ?? 0) + 1);
@@ -64,7 +82,7 @@ export function departuresOf(base: Setup, shot: Setup): Departure[] {
 }
 
 /** A departure in the words of the history, where these say it. */
-function said(base: Setup, { patch, path }: Pick<Departure, 'patch' | 'path'>): string {
+function said(base: Setup, { patch, path }: Change): string {
   const after: Setup = applyPatch(base, patch);
   // a thing that comes or goes is told as a whole
   try {

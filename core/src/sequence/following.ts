@@ -1,10 +1,7 @@
 // A shot's setup follows the setup of its sequence: all that differs from the revision that stands in it are its departures, a JSON Merge Patch
 // (RFC 7396). They are found by comparing whole setups, so that they outlive versions of the schema, and no second form of them is kept.
 import { applyPatch, diff, parseSetup, rebased, SetupError, type Follows, type Patch, type Setup } from '../setup/index.ts';
-import { departuresOf, pathWords, type Departure } from './departures.ts';
-
-/** What each setup says of itself alone: name, brief, what it follows, findings that were left, kits that it is tied to. */
-export const OWN = ['name', 'brief', 'follows', 'accepted', 'ties'] as const;
+import { changesIn, changesOf, OWN, pathWords, sharedPatch, type Change } from './departures.ts';
 
 /** What in a setup is its sequence's matter: all but its own. */
 function shared(setup: Setup): Partial<Setup> {
@@ -12,9 +9,6 @@ function shared(setup: Setup): Partial<Setup> {
   for (const key of OWN) delete out[key];
   return out;
 }
-
-/** What a shot departs in from the setup that it follows; empty where it says the same. */
-export const departurePatch = (base: Setup, shot: Setup): Patch => diff(shared(base), shared(shot));
 
 /** What becomes of a shot when its sequence has changed. */
 export interface Followed {
@@ -35,7 +29,7 @@ const readable = (document: unknown): Setup | undefined => {
 };
 
 /** Departures that both have: what changed in a sequence where the shot has its own. */
-function hiddenBy(changes: readonly Departure[], own: readonly Departure[]): Departure[] {
+function hiddenBy(changes: readonly Change[], own: readonly Change[]): Change[] {
   const covers = (a: readonly string[], b: readonly string[]) => a.length <= b.length && a.every((k, i) => k === b[i]);
   return changes.filter((c) => own.some((o) => covers(o.path, c.path) || covers(c.path, o.path)));
 }
@@ -45,15 +39,16 @@ function hiddenBy(changes: readonly Departure[], own: readonly Departure[]): Dep
  * version of the schema.
  * @param then the followed setup as it stands in the shot
  * @param now as it is
+ * @param changed what changed between both, where that is known already
  * @throws SetupError where not even the sequence's own setup can be read
  */
-export function follow(shot: Setup, then: Setup, now: Setup, follows: Follows): Followed {
-  const wished = departurePatch(then, shot),
+export function follow(shot: Setup, then: Setup, now: Setup, follows: Follows, changed = changesOf(then, now)): Followed {
+  const wished = sharedPatch(then, shot),
     own = Object.fromEntries(OWN.flatMap((key) => (shot[key] === undefined ? [] : [[key, shot[key]]])));
   // of what a sequence says of itself nothing goes to its shots
   const base = { ...shared(now), ...own, follows } as Setup;
-  const all = departuresOf(then, shot);
-  const hidden = hiddenBy(departuresOf(then, now), all).map(({ path }) => pathWords(now, path));
+  const all = changesIn(wished, then, shot);
+  const hidden = hiddenBy(changed, all).map(({ path }) => pathWords(now, path));
   const kept = rebased(wished, now);
   const gone = all.filter((d) => isGone(d, kept)).map(({ path }) => pathWords(shot, path));
   const whole = readable(applyPatch(base, kept));
@@ -70,7 +65,7 @@ export function follow(shot: Setup, then: Setup, now: Setup, follows: Follows): 
 }
 
 /** Whether a departure has no place any more in what was rebased. */
-function isGone({ path }: Departure, kept: Patch): boolean {
+function isGone({ path }: Change, kept: Patch): boolean {
   let at: unknown = kept;
   for (const key of path) {
     if (typeof at !== 'object' || at === null || !Object.hasOwn(at, key)) return true;
@@ -108,13 +103,13 @@ function pick(of: unknown, [key, ...rest]: readonly string[]): unknown {
 }
 
 /** The change of a shot that gives a departure up: its value becomes the sequence's again. @throws SetupError */
-export const returned = (base: Setup, shot: Setup, departure: Pick<Departure, 'path'>): Patch => fitted(shot, base, departure.path);
+export const returned = (base: Setup, shot: Setup, departure: Pick<Change, 'path'>): Patch => fitted(shot, base, departure.path);
 
 /** The change of the sequence's setup that makes a departure of a shot everybody's. @throws SetupError */
-export const pushedUp = (base: Setup, shot: Setup, departure: Pick<Departure, 'path'>): Patch => fitted(base, shot, departure.path);
+export const pushedUp = (base: Setup, shot: Setup, departure: Pick<Change, 'path'>): Patch => fitted(base, shot, departure.path);
 
 /** Whether a change of the sequence's setup is seen in a shot, or the shot's departures hide all of it; `then` is the setup as it stands in the shot. */
 export function reaches(change: Patch, base: Setup, shot: Setup, then: Setup = base): boolean {
-  const changes = departuresOf(base, applyPatch(base, change));
-  return changes.length > hiddenBy(changes, departuresOf(then, shot)).length;
+  const changes = changesOf(base, applyPatch(base, change));
+  return changes.length > hiddenBy(changes, changesOf(then, shot)).length;
 }

@@ -12,7 +12,7 @@ import {
   type Setup,
 } from '../setup/index.ts';
 import { panelLight, setupWith } from '../testing/setups.ts';
-import { departurePatch, departuresOf, follow, jumpsBetween, matchTo, newShot, pushedUp, reaches, returned } from './index.ts';
+import { departuresOf, follow, jumpsBetween, matchTo, newShot, pushedUp, reaches, returned, sharedPatch } from './index.ts';
 
 const SETUP = '0b2f6f0e-6d6a-4b1e-9d0a-0a5f4f6f1c11';
 const at = (revision: number) => ({ setup: SETUP, revision });
@@ -98,7 +98,7 @@ describe('three levels: kit, sequence, shot', () => {
     // a light that is added, and one of another kind, as wholes
     const added = change(shot, { lights: { items: { extra: panelLight({ rank: 'a7' }) as never } } });
     expect(change(base, pushedUp(base, added, departuresOf(base, added)[0]!)).lights.items['extra']).toBeDefined();
-    expect(departurePatch(base, change(added, returned(base, added, departuresOf(base, added)[0]!)))).toEqual({});
+    expect(sharedPatch(base, change(added, returned(base, added, departuresOf(base, added)[0]!)))).toEqual({});
   });
   it('tells apart what the history tells alike', () => {
     const moved = change(shot, { camera: { position: [1, 2, 3], target: [0, 1, 0] } });
