@@ -134,6 +134,29 @@ test('nor on the wall of proofs, the turntable, the kits and the history', async
   expect(await faults(page)).toEqual([]);
 });
 
+test('nor on the first screen with productions, the board of a sequence, its report of a list and a shot', async ({ page }) => {
+  test.slow();
+  await page.goto('/');
+  await page.getByRole('region', { name: 'The lamp and the tide' }).getByRole('button', { name: 'Sequence' }).click();
+  await expect(page.getByRole('form', { name: 'New sequence' })).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+  await page.getByRole('link', { name: 'Open Low tide' }).click();
+  await page.getByLabel('Choose LT_010').click();
+  await page.getByText(/^jumps from/).click();
+  expect(await faults(page)).toEqual([]);
+  await page.getByText(/^jumps from/).click();
+  await page
+    .getByTestId('list-input')
+    .setInputFiles({ name: 'cut.csv', mimeType: 'text/csv', buffer: Buffer.from('shot,first,last\nLT_010,1001,1010\nLT_040,1,9\n') });
+  await expect(page.getByTestId('list-report')).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+  await page.keyboard.press('Escape');
+  await page.getByLabel('Open LT_020').click();
+  await page.getByRole('button', { name: /departures$/ }).click();
+  await expect(page.getByTestId('departure').first()).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+});
+
 test('the Stage fits its window: nothing cut, nothing over another, no sheet to be scrolled', async ({ page }) => {
   await openStage(page, await copiedSetup(page));
   for (const [width, height] of [

@@ -78,15 +78,16 @@ describe('the demo', () => {
       const { manager } = fresh.db;
       const files = new FileService(fresh.blobs, fresh.readers);
       const counts = async () => {
-        const [row] = await manager.query<{ setups: number; assets: number }[]>(
-          'SELECT (SELECT count(*)::int FROM document) AS setups, (SELECT count(*)::int FROM asset) AS assets',
+        const [row] = await manager.query<{ documents: number; assets: number }[]>(
+          'SELECT (SELECT count(*)::int FROM document) AS documents, (SELECT count(*)::int FROM asset) AS assets',
         );
         return row;
       };
       await expect(bringDemo(dyingAt(manager, 3), fresh.blobs, files)).rejects.toThrow('the power went');
-      expect(await counts()).toEqual({ setups: 0, assets: 0 });
+      expect(await counts()).toEqual({ documents: 0, assets: 0 });
       await bringDemo(manager, fresh.blobs, files);
-      expect(await counts()).toEqual({ setups: 4, assets: 6 });
+      // a production, its two sequences with their lights and eight shots, and four setups of their own
+      expect(await counts()).toEqual({ documents: 17, assets: 6 });
       await expect(bringKits(dyingAt(manager, 3), fresh.blobs)).rejects.toThrow('the power went');
       const kits = async () => ((await fresh.api().get('/api/kits?limit=200')).body as { items: { id: string; name: string }[] }).items;
       expect(await kits()).toEqual([]);

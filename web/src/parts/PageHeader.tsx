@@ -10,7 +10,7 @@ export function PageHeader({ title, children }: { title: string; children: React
         <Mark />
       </Link>
       <span className="quiet">▸</span>
-      <h1 className="font-semibold">{title}</h1>
+      <h1 className="min-w-0 truncate font-semibold">{title}</h1>
       <span className="flex-1" />
       {children}
     </header>

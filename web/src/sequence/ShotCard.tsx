@@ -152,7 +152,7 @@ export const ShotCard = memo(function ShotCard({ id, at, shot, standing, jumps, 
             ? `jumps: ${worst.words}${jumps!.length > 1 ? `, ${jumps!.length - 1} more` : ''}`
             : jumps
               ? 'goes on from the shot before'
-              : ' '}
+              : '\u00a0'}
         </p>
         <KeptText
           value={shot.brief}
