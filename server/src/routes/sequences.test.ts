@@ -102,6 +102,28 @@ describe('shots follow their sequence', () => {
     const copy = await server.created({ ...document, name: 'A copy' });
     expect(copy.document.follows).toBeUndefined();
   });
+  it('departures outlive versions of the schema', async () => {
+    const made = (await server.created({ name: 'Kept long ago' })).id,
+      key = firstLight(server.setup);
+    const { body } = await server
+      .api()
+      .post('/api/sequences')
+      .send({ document: sequenceOf(made) })
+      .expect(201);
+    const record = sequenceRecordSchema.parse((await add((body as { id: string }).id, { shots: [shot('A')] }).expect(201)).body),
+      id = idOf(record, 'A');
+    await change(id, { lights: { items: { [key]: { stops: -1 } } } });
+    // both as kept by the version before
+    const older = (document: string) => `jsonb_set(${document}, '{schemaVersion}', '5')`;
+    await server.db.query(`UPDATE document SET document = ${older('document')} WHERE id = ANY($1::uuid[])`, [[made, id]]);
+    await change(made, { lights: { items: { [key]: { kelvin: 4100 } } } });
+    const { document } = await setupOf(id);
+    expect(document.lights.items[key]).toMatchObject({ stops: -1, kelvin: 4100 });
+    expect(document.schemaVersion).toBe(server.setup.schemaVersion);
+    const { shots } = boardSchema.parse((await server.api().get(`/api/sequences/${record.id}/board`).expect(200)).body);
+    expect(shots[0]!.departures).toHaveLength(1);
+    await server.api().delete(`/api/sequences/${record.id}`).expect(204);
+  });
   it('a sequence whose setup is thrown away leaves its shots as they are', async () => {
     const made = (await server.created({ name: 'Short-lived' })).id;
     const { body } = await server

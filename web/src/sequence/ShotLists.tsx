@@ -1,16 +1,5 @@
 // Shot lists in and out: what a file would change is told before anything is.
-import {
-  compareShots,
-  orderChange,
-  orderOf,
-  readShotList,
-  SHOT_LISTS,
-  writeShotList,
-  type Patch,
-  type Sequence,
-  type ShotList,
-  type ShotReport,
-} from '@plinket/core';
+import { compareShots, orderOf, readShotList, SHOT_LISTS, writeShotList, type ShotList, type ShotReport } from '@plinket/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Download, FileUp } from 'lucide-react';
 import { useRef, useState } from 'react';
@@ -19,6 +8,7 @@ import { useStore } from 'zustand';
 import { api } from '../api/client.ts';
 import { useFileDrop } from '../parts/drop.ts';
 import { save } from '../parts/save.ts';
+import { listPatch } from './list-patch.ts';
 import type { SequenceStore } from './store.ts';
 
 interface Read {
@@ -83,19 +73,6 @@ function Report({ read, take, leave }: { read: Read; take(missing: boolean): voi
   );
 }
 
-/** The change of a sequence that a list makes, once its new shots are there. */
-export function listPatch({ shots }: Pick<Sequence, 'shots'>, { report }: Pick<Read, 'report'>, out: boolean): Patch {
-  const byCode = new Map(Object.entries(shots.items).map(([id, s]) => [s.code.toLowerCase(), id]));
-  const gone = new Set(out ? report.missing.map((m) => m.id) : []);
-  const order = report.order
-    .flatMap((o) => ('id' in o ? o.id : (byCode.get(o.code.toLowerCase()) ?? [])))
-    .filter((id) => !gone.has(id) && shots.items[id]);
-  const items: Record<string, object | null> = { ...orderChange(shots, order) };
-  for (const { id, to } of report.changed) items[id] = { ...items[id], ...to };
-  for (const id of gone) items[id] = null;
-  return Object.keys(items).length ? ({ shots: { items } } as unknown as Patch) : {};
-}
-
 export function ShotLists({ id, store, fps }: { id: string; store: SequenceStore; fps: number }) {
   const { document } = useStore(store.state);
   const queries = useQueryClient();
@@ -123,7 +100,7 @@ export function ShotLists({ id, store, fps }: { id: string; store: SequenceStore
         store.hear(await api.addShots(id, { shots: added.map(({ at: _, ...shot }) => shot) }));
         await queries.invalidateQueries({ queryKey: ['shots', id] });
       }
-      store.change(listPatch(store.state.getState().document, { report }, out), file);
+      store.change(listPatch(store.state.getState().document, report, out), file);
       toast(`${file} was taken over`);
     } catch (error) {
       toast.error(`${file} was not taken over: ${(error as Error).message}`);
