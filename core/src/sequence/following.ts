@@ -1,6 +1,6 @@
 // A shot's setup follows the setup of its sequence: all that differs from the revision that stands in it are its departures, a JSON Merge Patch
 // (RFC 7396). They are found by comparing whole setups, so that they outlive versions of the schema, and no second form of them is kept.
-import { applyPatch, diff, parseSetup, rebased, SetupError, type Follows, type Patch, type Setup } from '../setup/index.ts';
+import { applyPatch, diff, parseSetup, SetupError, type Follows, type Patch, type Setup } from '../setup/index.ts';
 import { changesIn, changesOf, OWN, pathWords, sharedPatch, type Change } from './departures.ts';
 
 /** What in a setup is its sequence's matter: all but its own. */
@@ -49,29 +49,17 @@ export function follow(shot: Setup, then: Setup, now: Setup, follows: Follows, c
   const base = { ...shared(now), ...own, follows } as Setup;
   const all = changesIn(wished, then, shot);
   const hidden = hiddenBy(changed, all).map(({ path }) => pathWords(now, path));
-  const kept = rebased(wished, now);
-  const gone = all.filter((d) => isGone(d, kept)).map(({ path }) => pathWords(shot, path));
-  const whole = readable(applyPatch(base, kept));
-  if (whole) return { setup: whole, lost: gone, hidden };
-  // one by one: what makes no setup is left out, the rest stands
+  const whole = readable(applyPatch(base, wished));
+  if (whole) return { setup: whole, lost: [], hidden };
+  // one by one: what makes no setup, as a part of a light that is gone, is left out, and the rest stands
   let setup = parseSetup(base);
-  const lost = [...gone];
-  for (const d of all.filter((d) => !isGone(d, kept))) {
-    const next = readable(applyPatch(setup, d.patch));
+  const lost: string[] = [];
+  for (const { patch, path } of all) {
+    const next = readable(applyPatch(setup, patch));
     if (next) setup = next;
-    else lost.push(pathWords(shot, d.path));
+    else lost.push(pathWords(shot, path));
   }
   return { setup, lost, hidden };
-}
-
-/** Whether a departure has no place any more in what was rebased. */
-function isGone({ path }: Change, kept: Patch): boolean {
-  let at: unknown = kept;
-  for (const key of path) {
-    if (typeof at !== 'object' || at === null || !Object.hasOwn(at, key)) return true;
-    at = (at as Record<string, unknown>)[key];
-  }
-  return false;
 }
 
 /** A setup of a shot that is new: all as in its sequence. */

@@ -100,6 +100,14 @@ describe('three levels: kit, sequence, shot', () => {
     expect(change(base, pushedUp(base, added, departuresOf(base, added)[0]!)).lights.items['extra']).toBeDefined();
     expect(sharedPatch(base, change(added, returned(base, added, departuresOf(base, added)[0]!)))).toEqual({});
   });
+  it('a light that is of another kind in the shot is one departure', () => {
+    const { width: _, height: __, twoSided: ___, beam: ____, ...plain } = base.lights.items['key']! as unknown as Record<string, unknown>;
+    const departed = parseSetup({ ...shot, lights: { items: { ...shot.lights.items, key: { ...plain, kind: 'ball', diameter: 0.4 } } } });
+    const [only, ...more] = departuresOf(base, departed);
+    expect([only!.path, more]).toEqual([['lights', 'items', 'key'], []]);
+    expect(departuresOf(base, change(departed, returned(base, departed, only!)))).toEqual([]);
+    expect(change(base, pushedUp(base, departed, only!)).lights.items['key']!.kind).toBe('ball');
+  });
   it('tells apart what the history tells alike', () => {
     const moved = change(shot, { camera: { position: [1, 2, 3], target: [0, 1, 0] } });
     expect(departuresOf(base, moved).map((d) => d.words)).toEqual(['camera moved (position)', 'camera moved (target)']);

@@ -89,6 +89,17 @@ describe('an open sequence', () => {
     await settle();
     expect(server().document).toEqual(now().document);
   });
+  it('takes back what is on its way', async () => {
+    const { store, waiting, server, codes } = bench();
+    store.change(items({ a: { code: 'x' } }), 'code');
+    store.undo();
+    waiting[0]!.answer();
+    await settle();
+    expect(codes()).toEqual(['1', '2']);
+    waiting[1]!.answer();
+    await settle();
+    expect(server().document.shots.items['a']!.code).toBe('1');
+  });
   it('puts what others did under what is not sent; a part of a shot that they took out is left', async () => {
     const { store, waiting, others, server, now, codes } = bench();
     store.change(items({ a: { code: 'x' }, b: { code: 'z' } }), 'codes');

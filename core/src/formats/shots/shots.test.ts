@@ -132,6 +132,13 @@ describe('lists of others', () => {
     expect(report.missing.map((m) => m.code)).toEqual(['SW_020', 'SW_030']);
     expect(report.order).toEqual([{ id: uuid(1) }, { id: uuid(2) }, { id: uuid(3) }, { code: 'SW_040' }]);
   });
+  it('a cut whose events are not in the order of their times', () => {
+    const event = (n: number, from: string, to: string) => `00${n}  R${n} V C 00:00:00:00 00:00:01:00 01:00:${from}:00 01:00:${to}:00`;
+    expect(readShotList(bytes([event(1, '04', '05'), event(2, '00', '04')].join('\n')), 'a.edl', 24).shots.map((s) => s.code)).toEqual([
+      'R2',
+      'R1',
+    ]);
+  });
   it('a table with semicolons, other names of columns, and a quotation mark', () => {
     const { shots, notes } = readShotList(
       bytes('\uFEFFName;Start;End;Description;Cost\r\nSW_050;1001;1010;"a ""lamp""";5\r\n\r\n'),
