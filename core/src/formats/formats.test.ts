@@ -1,5 +1,9 @@
 import { describe, expect, it } from '@jest/globals';
 import { decode } from 'fast-png';
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { FloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { panelLight, setupWith } from '../testing/setups.ts';
@@ -55,6 +59,42 @@ describe('EXR', () => {
           o = ((h - 1 - y) * w + x) * 4;
         expect([data[o], data[o + 1], data[o + 2], data[o + 3]]).toEqual([channel(0.5)[i], channel(100)[i], channel(-0.001)[i], 1]);
       }
+  });
+  it('packs blocks of sixteen lines as ZIP, which others unpack: three’s EXRLoader, and Debian’s ffmpeg', () => {
+    const [wide, high] = [37, 41];
+    const wave = (k: number) =>
+      Float32Array.from({ length: wide * high }, (_, i) => Math.fround(k + Math.round(Math.sin(i / 50) * 64) / 256 + (i % wide) / 64));
+    const named = { R: wave(0.5), G: wave(2), B: wave(1e-3) };
+    const bytes = writeExr(
+      wide,
+      high,
+      Object.entries(named).map(([name, data]) => ({ name, data })),
+    );
+    expect(bytes.length).toBeLessThan(wide * high * 12 * 0.7);
+    const { data } = new EXRLoader().setDataType(FloatType).parse(bytes.buffer as ArrayBuffer) as unknown as { data: Float32Array };
+    const file = join(mkdtempSync(join(tmpdir(), 'plinket-')), 'x.exr');
+    writeFileSync(file, bytes);
+    // planes in ffmpeg's order: green, blue, red
+    const raw = spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-pix_fmt', 'gbrpf32le', '-f', 'rawvideo', '-'], { maxBuffer: 1e8 }).stdout;
+    const planes = new Float32Array(Uint8Array.from(raw).buffer);
+    expect(planes.length).toBe(wide * high * 3);
+    for (let y = 0; y < high; y++)
+      for (let x = 0; x < wide; x++) {
+        const i = y * wide + x,
+          o = ((high - 1 - y) * wide + x) * 4;
+        expect([data[o], data[o + 1], data[o + 2]]).toEqual([named.R[i], named.G[i], named.B[i]]);
+        expect([planes[2 * wide * high + i], planes[i], planes[wide * high + i]]).toEqual([named.R[i], named.G[i], named.B[i]]);
+      }
+  });
+  it('stores what does not get smaller as it is', () => {
+    const noise = new Float32Array(new Uint32Array(400).map((_, i) => Math.imul(i + 1, 2654435761) ^ (i << 13)).buffer).map((v) =>
+      Number.isFinite(v) ? v : 1,
+    );
+    const bytes = writeExr(20, 20, [{ name: 'Y', data: noise }]),
+      // one value is a block of eight bytes before it, eight of the table, and itself
+      head = writeExr(1, 1, [{ name: 'Y', data: Float32Array.of(1) }]).length - 20;
+    expect(bytes.length).toBe(head + 2 * 16 + noise.length * 4);
+    expect([...new Float32Array(bytes.slice(head + 16 + 8, head + 16 + 8 + 16 * 80).buffer)]).toEqual([...noise.subarray(0, 16 * 20)]);
   });
   it('orders channels by name and marks long names', () => {
     const text = (b: Uint8Array) => new TextDecoder('latin1').decode(b);
