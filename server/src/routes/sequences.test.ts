@@ -72,6 +72,8 @@ describe('shots follow their sequence', () => {
     expect(b.document.name).toBe('Sea wall 020');
     const { body } = await server.api().get(`/api/setups/${two}/history`).expect(200);
     expect((body as { items: { words: string }[] }).items[0]!.words).toMatch(/^from its sequence: .*3000 K/);
+    const { body: departed } = await server.api().get(`/api/setups/${one}/history`).expect(200);
+    expect((departed as { items: { words: string }[] }).items[0]!.words).toMatch(/hidden by what departs here: .*stops$/);
     // asked again, nothing happens
     expect((await setupOf(two)).revision).toBe(b.revision);
   });

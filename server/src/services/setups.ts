@@ -118,11 +118,12 @@ export class SetupService extends DocumentService<Setup> {
     const row = await this.manager.getRepository(DocumentEntity).findOneBy({ id: follows.setup, kind: 'setup' });
     if (!row || row.deletedAt || row.revision === follows.revision) return record;
     const [then, now] = await Promise.all([this.at(follows.setup, follows.revision), this.at(follows.setup, row.revision)]);
-    const { setup, lost } = follow(record.document, then.document, now.document, { setup: follows.setup, revision: row.revision });
+    const { setup, lost, hidden } = follow(record.document, then.document, now.document, { setup: follows.setup, revision: row.revision });
     const change = diff(record.document, setup),
       { follows: __, ...seen } = change;
     const said = describePatch(record.document, seen as Patch) || 'nothing that is seen here';
-    const words = `from its sequence: ${said}${lost.length ? ` · left out: ${lost.join(', ')}` : ''}`;
+    const told = (what: string, of: string[]) => (of.length ? ` · ${what}: ${of.join(', ')}` : '');
+    const words = `from its sequence: ${said}${told('left out', lost)}${told('hidden by what departs here', hidden)}`;
     return super.patch(record.id, { revision: record.revision, words }, change);
   }
 }

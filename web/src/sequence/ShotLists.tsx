@@ -61,7 +61,7 @@ function Report({ read, take, leave }: { read: Read; take(missing: boolean): voi
           </label>
         )}
         <div className="mt-3 flex justify-end gap-2">
-          <button className="btn btn-sm" onClick={leave}>
+          <button className="btn btn-sm" autoFocus onClick={leave}>
             Leave it
           </button>
           <button className="btn btn-primary btn-sm" disabled={nothing} onClick={() => take(out)}>

@@ -15,7 +15,7 @@ const EVERY_MS = 15_000;
 export function useSequence(id: string) {
   const queries = useQueryClient();
   const opened = useQuery({ queryKey: ['sequence', id], queryFn: () => api.sequence(id), ...UNTIL_THERE, staleTime: Infinity, gcTime: 0 });
-  const [store, setStore] = useState<SequenceStore>();
+  const [open, setOpen] = useState<{ id: string; store: SequenceStore }>();
   const record = opened.data;
   useEffect(() => {
     if (!record) return;
@@ -41,7 +41,7 @@ export function useSequence(id: string) {
     );
     const stay = (e: BeforeUnloadEvent) => made.state.getState().save !== 'idle' && e.preventDefault();
     window.addEventListener('beforeunload', stay);
-    setStore(made);
+    setOpen({ id, store: made });
     return () => {
       window.removeEventListener('beforeunload', stay);
       deaf();
@@ -50,7 +50,7 @@ export function useSequence(id: string) {
       void queries.invalidateQueries({ queryKey: ['board'] });
     };
   }, [id, record, queries]);
-  return { opened, store };
+  return { opened, store: open?.id === id ? open.store : undefined };
 }
 
 /** How the shots of a sequence stand. */

@@ -109,7 +109,7 @@ function OpenPanel({ open }: { open: OpenShot & Required<Pick<OpenShot, 'shot'>>
   const [raising, setRaising] = useState<Raising>();
   const shots = useQuery({ queryKey: ['shots', sequence.id], queryFn: () => api.shots(sequence.id) });
   const readOf = (id: string | undefined) => shots.data?.shots.find((s) => s.id === id)?.proof?.reading;
-  const here = reading?.reading && keptReading(setup, reading.reading, seen?.wish === reading.wish ? seen.seen : undefined);
+  const here = reading?.reading && keptReading(setup, reading.reading, seen && seen.wish >= reading.wish ? seen.seen : undefined);
 
   const back = (d: Departure) => {
     try {
