@@ -68,6 +68,30 @@ test('the first screen shows productions; the board shows its shots in order, wh
   await expect(page.getByTestId('setup-card').filter({ hasText: 'Night watch' })).toHaveCount(0);
 });
 
+test('a production is made and named, a sequence in it lit as a setup; thrown away both come back, and sequences outlive their production', async ({
+  page,
+}) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'New production' }).click();
+  await page.getByLabel('Name of New production').fill('The far light');
+  await page.getByLabel('Name of New production').press('Enter');
+  const production = page.getByRole('region', { name: 'The far light' });
+  await production.getByRole('button', { name: 'Sequence' }).click();
+  await page.getByLabel('Name of the new sequence').fill('First night');
+  await page.getByLabel('What the sequence is lit as').selectOption({ label: 'The keeper, first look' });
+  await page.getByRole('button', { name: 'Make it' }).click();
+  await page.getByRole('button', { name: 'Add the first' }).click();
+  await expect(page.getByTestId('shot-010')).toContainText('as its sequence');
+  await page.getByRole('button', { name: 'Throw the sequence away' }).click();
+  await page.locator('[data-sonner-toast]').filter({ hasText: 'First night thrown away' }).getByRole('button', { name: 'Undo' }).click();
+  await expect(production.getByTestId('sequence-First night')).toContainText('1 shot');
+  await page.getByRole('button', { name: 'Throw The far light away' }).click();
+  const free = page.getByRole('region', { name: 'Sequences of no production' });
+  await expect(free.getByTestId('sequence-First night')).toBeVisible();
+  await page.reload();
+  await expect(free.getByTestId('sequence-First night')).toBeVisible();
+});
+
 test('the board is worked on by hand and keyboard: order, states, frames, codes; all of it can be undone, and is seen in another window', async ({
   page,
   context,

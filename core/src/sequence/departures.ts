@@ -1,5 +1,5 @@
 // What a shot changes against its sequence, value by value, in words.
-import { applyPatch, describePatch, diff, type Json, type Patch, type Setup } from '../setup/index.ts';
+import { describePatch, diff, type Json, type Patch, type Setup } from '../setup/index.ts';
 
 /** One value in which a shot differs from its sequence. */
 export interface Change {
@@ -74,20 +74,9 @@ export function sharedPatch(base: Setup, shot: Setup): Patch {
 
 /** All departures of a shot, in the order of its setup; empty where it says the same as its sequence. */
 export function departuresOf(base: Setup, shot: Setup): Departure[] {
-  const told = changesOf(base, shot).map((d) => ({ ...d, words: said(base, d) || pathWords(shot, d.path) }));
+  const told = changesOf(base, shot).map((d) => ({ ...d, words: describePatch(base, d.patch) || pathWords(shot, d.path) }));
   // two that the history tells alike are told apart by where they stand
   const times = new Map<string, number>();
   for (const { words } of told) times.set(words, (times.get(words) ?? 0) + 1);
   return told.map((d) => (times.get(d.words)! > 1 ? { ...d, words: `${d.words} (${d.path.at(-1)!})` } : d));
-}
-
-/** A departure in the words of the history, where these say it. */
-function said(base: Setup, { patch, path }: Change): string {
-  const after: Setup = applyPatch(base, patch);
-  // a thing that comes or goes is told as a whole
-  try {
-    return describePatch(base, patch);
-  } catch {
-    return pathWords(after, path);
-  }
 }

@@ -1,6 +1,6 @@
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
 import { rectSortingStrategy, SortableContext, sortableKeyboardCoordinates } from '@dnd-kit/sortable';
-import { orderChange, orderOf, SHOT_STATES, type Jump, type Patch, type Shot } from '@plinket/core';
+import { FIRST_FRAME, orderChange, orderOf, SHOT_STATES, type Jump, type Patch, type Shot } from '@plinket/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Lightbulb, Plus, Redo2, Trash2, Undo2, type LucideIcon } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
@@ -21,8 +21,8 @@ import { Tolerances } from './Tolerances.tsx';
 import type { SequenceStore } from './store.ts';
 import { useSequence, useStanding } from './useSequence.ts';
 
-/** Frames of a new shot. Common practice, no source. */
-const NEW_FRAMES = { first: 1001, last: 1100 };
+/** Frames of a new shot: a hundred. */
+const NEW_FRAMES = { first: FIRST_FRAME, last: FIRST_FRAME + 99 };
 
 /** Which shots are shown: words of code, brief, notes and characters; a state; only those that jump. */
 interface Filter {

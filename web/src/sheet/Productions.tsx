@@ -30,7 +30,9 @@ function Row({ of: s }: { of: Sequence }) {
         <div className="w-44 min-w-0 shrink-0">
           <h3 className="truncate font-semibold">{s.name}</h3>
           <p className="quiet truncate">{s.brief ? `“${s.brief}”` : 'no brief'}</p>
-          <p className="truncate text-2xs text-base-content/70">{s.shots ? [`${s.shots} shots`, ...states].join(' · ') : 'no shots yet'}</p>
+          <p className="truncate text-2xs text-base-content/70">
+            {s.shots ? [`${s.shots} ${s.shots === 1 ? 'shot' : 'shots'}`, ...states].join(' · ') : 'no shots yet'}
+          </p>
         </div>
         <div className="flex min-w-0 flex-1 gap-1.5 overflow-hidden">
           {s.pictures.map((picture, i) => (
@@ -116,59 +118,56 @@ function NewSequence({ production, done }: { production: string | undefined; don
   );
 }
 
-function Section({ production, sequences }: { production: Production | undefined; sequences: readonly Sequence[] }) {
+/** What is said of a production. */
+function Head({ of: { id, revision, name, brief } }: { of: Production }) {
   const queries = useQueryClient();
   const removal = useRemoval(['board']);
-  const [making, setMaking] = useState(false);
   const change = (patch: { name?: string; brief?: string }) => {
-    const { id, revision, name } = production!;
     anyhow<ProductionRecord>(
       revision,
-      (of) => api.patchProduction(id, of, patch),
+      (known) => api.patchProduction(id, known, patch),
       () => api.production(id),
     )
       .catch((error: Error) => toast.error(`${name} was not changed: ${error.message}`))
       .finally(() => void queries.invalidateQueries({ queryKey: ['board'] }));
   };
+  const remove = () =>
+    void removal(
+      name,
+      () => api.removeProduction(id),
+      () => api.restoreProduction(id),
+    );
+  return (
+    <>
+      <KeptText
+        value={name}
+        name={`Name of ${name}`}
+        most={120}
+        needed
+        className="field-sizing-content w-auto min-w-32 border-transparent bg-transparent px-1 text-base font-semibold"
+        change={(next) => change({ name: next })}
+      />
+      <KeptText
+        value={brief}
+        name={`Brief of ${name}`}
+        placeholder="what is it about?"
+        most={240}
+        className="min-w-40 flex-1 border-transparent bg-transparent px-1"
+        change={(next) => change({ brief: next })}
+      />
+      <button className="btn btn-ghost btn-xs btn-square" aria-label={`Throw ${name} away`} title="Its sequences stay" onClick={remove}>
+        <Trash2 size={14} />
+      </button>
+    </>
+  );
+}
+
+function Section({ production, sequences }: { production: Production | undefined; sequences: readonly Sequence[] }) {
+  const [making, setMaking] = useState(false);
   return (
     <section className="px-8 pt-6" aria-label={production?.name ?? 'Sequences of no production'}>
       <div className="mb-2 flex items-center gap-2">
-        {production ? (
-          <>
-            <KeptText
-              value={production.name}
-              name={`Name of ${production.name}`}
-              most={120}
-              needed
-              className="field-sizing-content w-auto min-w-32 border-transparent bg-transparent px-1 text-base font-semibold"
-              change={(name) => change({ name })}
-            />
-            <KeptText
-              value={production.brief}
-              name={`Brief of ${production.name}`}
-              placeholder="what is it about?"
-              most={240}
-              className="min-w-40 flex-1 border-transparent bg-transparent px-1"
-              change={(brief) => change({ brief })}
-            />
-            <button
-              className="btn btn-ghost btn-xs btn-square"
-              aria-label={`Throw ${production.name} away`}
-              title="Its sequences stay"
-              onClick={() =>
-                void removal(
-                  production.name,
-                  () => api.removeProduction(production.id),
-                  () => api.restoreProduction(production.id),
-                )
-              }
-            >
-              <Trash2 size={14} />
-            </button>
-          </>
-        ) : (
-          <h2 className="flex-1 text-base font-semibold">Sequences of no production</h2>
-        )}
+        {production ? <Head of={production} /> : <h2 className="flex-1 text-base font-semibold">Sequences of no production</h2>}
         <button className="btn btn-ghost btn-sm" onClick={() => setMaking(true)}>
           <Plus size={14} /> Sequence
         </button>

@@ -1,5 +1,6 @@
 // What the open shot departs in from its sequence, and what jumps from its neighbours.
 import {
+  departuresOf,
   describePatch,
   invertPatch,
   jumpsBetween,
@@ -20,7 +21,7 @@ import { api } from '../../api/client.ts';
 import { useDoc, useStage, useView, useViewOf } from '../context.ts';
 import { Panel } from '../Panel.tsx';
 import { useMatching } from './matching.ts';
-import { useDepartures, useShot, type OpenShot } from './shot.ts';
+import { useFollowed, useShot, type OpenShot } from './shot.ts';
 
 /** A change of the sequence that is looked at before it is made. */
 interface Raising {
@@ -104,7 +105,8 @@ function OpenPanel({ open }: { open: OpenShot & Required<Pick<OpenShot, 'shot'>>
   const { sequence, previous, next } = open;
   const setup = useDoc((d) => d.setup);
   const { reading, seen } = useViewOf('reading', 'seen');
-  const { base, departures, error } = useDepartures();
+  const { setup: settled, base, error } = useFollowed();
+  const departures = base && departuresOf(base, settled);
   const { match, busy } = useMatching();
   const [raising, setRaising] = useState<Raising>();
   const shots = useQuery({ queryKey: ['shots', sequence.id], queryFn: () => api.shots(sequence.id) });

@@ -1,7 +1,8 @@
+import { changesOf } from '@plinket/core';
 import { ChevronLeft, ChevronRight, Split } from 'lucide-react';
 import { Link } from 'react-router';
 import { openOrShut, useStage } from '../context.ts';
-import { useDepartures, useShot, type OpenShot } from './shot.ts';
+import { useFollowed, useShot, type OpenShot } from './shot.ts';
 
 function Neighbour({ of, way }: { of: OpenShot['previous']; way: 'before' | 'after' }) {
   const Icon = way === 'before' ? ChevronLeft : ChevronRight;
@@ -22,7 +23,7 @@ function Neighbour({ of, way }: { of: OpenShot['previous']; way: 'before' | 'aft
 export function ShotWay() {
   const { view } = useStage();
   const open = useShot();
-  const { departures } = useDepartures();
+  const { setup, base } = useFollowed();
   if (!open) return null;
   const { sequence, shot, previous, next } = open;
   return (
@@ -43,7 +44,7 @@ export function ShotWay() {
             onClick={() => view.setState(openOrShut('shot'))}
             title="What this shot departs in from its sequence, and what jumps from its neighbours"
           >
-            <Split size={13} /> {departures?.length ?? '…'} departures
+            <Split size={13} /> {base ? changesOf(base, setup).length : '…'} departures
           </button>
         </>
       ) : (

@@ -1,5 +1,5 @@
 // A shot brought to what the one before it shows: in the picture first, one step of undo, to be kept or left.
-import { isEmptyPatch, joinPatches, matchTo, type KeptReading } from '@plinket/core';
+import { isEmptyPatch, matchTo, type KeptReading } from '@plinket/core';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { useGestures } from '../../parts/gestures.ts';
@@ -46,7 +46,7 @@ export function useMatching(): { match(code: string, there: KeptReading): void; 
         const placed = await engine.place(ratio.light, { kind: 'ratio', value: ratio.value });
         if (!stands()) return;
         if (!isEmptyPatch(placed.patch)) {
-          doc.getState().change(joinPatches({}, placed.patch), gesture);
+          doc.getState().change(placed.patch, gesture);
           changed = true;
           said = `${said} ${placed.text}`;
           view.setState({

@@ -1,7 +1,7 @@
 // The shot that is open on the Stage: its sequence, its neighbours, and what it departs in.
-import { departuresOf, orderOf, type Departure, type Sequence, type Shot } from '@plinket/core';
+import { orderOf, type Sequence, type Shot } from '@plinket/core';
 import { useQuery } from '@tanstack/react-query';
-import { useDeferredValue, useMemo } from 'react';
+import { useDeferredValue } from 'react';
 import { api } from '../../api/client.ts';
 import { useDoc } from '../context.ts';
 
@@ -36,8 +36,8 @@ export function useShot(): OpenShot | undefined {
   return { sequence: data, shot: shots.items[id]!, ...(previous ? { previous } : {}), ...(next ? { next } : {}) };
 }
 
-/** What this setup departs in from the one that it follows; nothing until that is known. */
-export function useDepartures() {
+/** This setup, though not at every move of a hand, and the one that it follows as it stands in it; nothing until that is known. */
+export function useFollowed() {
   const setup = useDeferredValue(useDoc((d) => d.setup));
   const { follows } = setup;
   const base = useQuery({
@@ -46,7 +46,5 @@ export function useDepartures() {
     enabled: follows !== undefined,
     staleTime: Infinity,
   });
-  const document = base.data?.document;
-  const departures = useMemo((): Departure[] | undefined => (document ? departuresOf(document, setup) : undefined), [document, setup]);
-  return { base: document, departures, error: base.error };
+  return { setup, base: base.data?.document, error: base.error };
 }
