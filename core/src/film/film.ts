@@ -14,7 +14,7 @@ export class Film {
   /** What it is made of, in the order of the table, and the planes of that. */
   readonly layers: readonly (FilmLayer & { name: LayerName })[];
   readonly planes: readonly Float32Array[];
-  /** Sums of squared sample luminances, layer by layer. */
+  /** Sums of squared sample luminances, layer by layer; none of a film that was settled from the beginning. */
   readonly squares: readonly Float32Array[];
   /** Samples of each pixel. */
   readonly counts: Uint16Array;
@@ -27,17 +27,18 @@ export class Film {
   private readonly math: FilmMath;
   private released = false;
 
-  constructor(width: number, height: number, options: { math?: FilmMath } & FilmKind = {}) {
-    const { math = plain, ...kind } = options;
+  /** @param options settled: it is whole from the beginning, and holds no noise that anybody knows of; who makes it fills its planes */
+  constructor(width: number, height: number, options: { math?: FilmMath; settled?: boolean } & FilmKind = {}) {
+    const { math = plain, settled = false, ...kind } = options;
     this.width = width;
     this.height = height;
     this.math = math;
     const pixels = width * height;
-    this.missing = pixels;
+    this.missing = settled ? 0 : pixels;
     this.layers = layersIn(kind);
     this.planes = this.layers.map(() => math.floats(pixels * 3));
-    this.squares = this.layers.map(() => math.floats(pixels));
-    this.counts = new Uint16Array(pixels);
+    this.squares = settled ? [] : this.layers.map(() => math.floats(pixels));
+    this.counts = new Uint16Array(pixels).fill(settled ? 1 : 0);
   }
 
   /** One layer's plane; nothing where the film has no such layer. */
@@ -146,6 +147,13 @@ export class Guides {
         if (caught) this.caught[at] = this.caught[at]! + caught[p]!;
         this.counts[at] = this.counts[at]! + samples;
       }
+  }
+
+  /** What stands in `alpha` and `caught` is all that there is: every pixel has its one sample. */
+  settle(): void {
+    this.stamp++;
+    this.missing = 0;
+    this.counts.fill(1);
   }
 
   /** Least samples of any pixel. */

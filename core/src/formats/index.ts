@@ -7,6 +7,7 @@ export * from './stl/index.ts';
 export * from './characters.ts';
 export * from './radiance.ts';
 export * from './exr/index.ts';
+export * from './films/index.ts';
 export * from './glb/index.ts';
 export * from './png/index.ts';
 export * from './light-files.ts';

@@ -10,8 +10,10 @@ import {
   orderOf,
   PictureMaker,
   readCube,
+  shadowChannels,
   Smoother,
   smoothInPlace,
+  surfaceChannels,
   wantsOpenness,
   writeCutPng,
   writeExr,
@@ -124,27 +126,14 @@ export function exrChannels(
         channels.push({ name: `${id}.${layer}.${name}`, data: rgb(film.planes[l]!, c, level[c]! * factorOn(light, layer)) }),
       ),
     );
-    const arrives = film.plane('arrives'),
-      open = film.plane('open');
-    if (arrives && open)
-      ['R', 'G', 'B'].forEach((name, c) =>
-        channels.push({
-          name: `shadow.${id}.${name}`,
-          data: each((i) => (open[i * 3 + c]! > 0 ? arrives[i * 3 + c]! / open[i * 3 + c]! : 1)),
-        }),
-      );
+    channels.push(...shadowChannels(id, film));
     if (layers.includes('noise'))
       film.layers.forEach(({ name: layer }, l) =>
         channels.push({ name: `${id}.${layer}.variance`, data: each((i) => Math.min(1e9, film.variance(i, l))) }),
       );
     if (layers.includes('samples')) channels.push({ name: `${id}.samples`, data: each((i) => film.counts[i]!) });
   }
-  const vector = (name: string, first: number, axes: string[]) =>
-    axes.forEach((axis, k) => channels.push({ name: `${name}.${axis}`, data: each((i) => guides.mean(i, first + k)) }));
-  if (layers.includes('normal')) vector('normal', 1, ['X', 'Y', 'Z']);
-  if (layers.includes('position')) vector('position', 4, ['X', 'Y', 'Z']);
-  if (layers.includes('albedo')) vector('albedo', 7, ['R', 'G', 'B']);
-  if (layers.includes('depth')) channels.push({ name: 'depth.Z', data: each((i) => guides.mean(i, 10)) });
+  for (const layer of layers) channels.push(...surfaceChannels(guides, layer));
   if (layers.includes('identity')) {
     channels.push({ name: 'identity.object', data: each((i) => guides.ids[i * 2]!) });
     channels.push({ name: 'identity.material', data: each((i) => guides.ids[i * 2 + 1]!) });
@@ -230,7 +219,7 @@ export async function renderCommand(positional: string[], options: Record<string
     const shown = { setup: { ...setup, look: { ...setup.look, smooth }, plate: { ...setup.plate, kind: 'none' as const } }, solo };
     const { linear } = maker.linear(set, shown);
     const objects = rendered.scene.geometry.objects.map((o) => objectName(setup, o)).join(', ');
-    const text = { plinketSetup: printable(setup.name), objects: printable(objects) };
+    const text = { setupName: printable(setup.name), objects: printable(objects) };
     writeFileSync(out, writeExr(width, height, exrChannels(setup, rendered, linear, layers, maker.alpha(set, shown)), text));
     return;
   }

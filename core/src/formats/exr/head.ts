@@ -18,6 +18,8 @@ export interface ExrHead {
   window: { x0: number; y0: number; x1: number; y1: number };
   /** Rows in decreasing order. */
   tiled: boolean;
+  /** String attributes. */
+  text: Record<string, string>;
   /** Where the table of offsets begins. */
   end: number;
 }
@@ -52,6 +54,12 @@ export class ExrBytes {
     }
     return out;
   }
+  /** All that is left, as characters. */
+  ascii(): string {
+    let out = '';
+    for (const b of this.take(this.bytes.length - this.at)) out += String.fromCharCode(b);
+    return out;
+  }
   take(n: number): Uint8Array {
     if (n < 0) throw new RadianceError('A length in the file is below 0.');
     this.need(n);
@@ -68,6 +76,7 @@ export function readExrHead(bytes: Uint8Array): ExrHead {
   if ((version & 255) !== 2) throw new RadianceError(`OpenEXR version ${version & 255} cannot be read; 2 can.`);
   if (version & 0x1000) throw new RadianceError('The file has several parts; save the one you want as a file of its own.');
   if (version & 0x800) throw new RadianceError('The file holds deep pixels; flat ones can be read.');
+  const text: Record<string, string> = {};
   let channels: ExrHeadChannel[] | undefined, compression: number | undefined, window: ExrHead['window'] | undefined;
   for (let name = b.text(); name !== ''; name = b.text()) {
     const type = b.text(),
@@ -81,13 +90,14 @@ export function readExrHead(bytes: Uint8Array): ExrHead {
         channels.push({ name: channel, type: kind, xSampling: value.i32(), ySampling: value.i32() });
       }
     } else if (name === 'compression') compression = value.u8();
+    else if (type === 'string') text[name] = value.ascii();
     else if (name === 'dataWindow') window = { x0: value.i32(), y0: value.i32(), x1: value.i32(), y1: value.i32() };
   }
   if (!channels?.length) throw new RadianceError('The header names no channels.');
   if (compression === undefined || !COMPRESSIONS[compression])
     throw new RadianceError(`Compression ${compression ?? 'is missing; it'} is not known.`);
   if (!window || window.x1 < window.x0 || window.y1 < window.y0) throw new RadianceError('The data window is missing or empty.');
-  return { channels, compression, window, tiled: (version & 0x200) !== 0, end: b.at };
+  return { channels, compression, window, tiled: (version & 0x200) !== 0, text, end: b.at };
 }
 
 /** Layers of a picture: '' for channels without a layer's name. Each has r g b, or one channel for all three. */

@@ -1,2 +1,5 @@
+export * from './half.ts';
+export * from './layout.ts';
 export * from './write.ts';
 export * from './read.ts';
+export { readExrHead, type ExrHead } from './head.ts';

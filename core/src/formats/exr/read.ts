@@ -1,17 +1,8 @@
 import { unzlibSync } from 'fflate';
 import parseExr from 'parse-exr';
 import { checkSize, mended, RadianceError, type RadiancePicture } from '../radiance.ts';
+import { halfValues } from './half.ts';
 import { COMPRESSIONS, ExrBytes, exrLayers, readExrHead, type ExrHead } from './head.ts';
-
-/** Value of a half float (IEEE 754-2008 binary16). */
-export function halfToFloat(h: number): number {
-  const sign = h & 0x8000 ? -1 : 1,
-    e = (h >> 10) & 31,
-    m = h & 1023;
-  if (e === 0) return sign * m * 2 ** -24;
-  if (e === 31) return m ? NaN : sign * Infinity;
-  return sign * (1 + m / 1024) * 2 ** (e - 15);
-}
 
 /** Names of the layers that hold a picture; '' is the one without a name. @throws RadianceError */
 export const layersOf = (bytes: Uint8Array): string[] => [...exrLayers(readExrHead(bytes).channels).keys()];
@@ -51,47 +42,80 @@ const list = (layers: Map<string, unknown>): string => [...layers.keys()].map(na
 /** Bytes of one value. */
 const sizeOf = (type: number): number => (type === 1 ? 2 : 4);
 
+/** Where a channel's values go: every `stride`-th of `out` from `first` on. */
+export interface ExrTarget {
+  name: string;
+  out: Float32Array;
+  stride: number;
+  first: number;
+  /** What they are multiplied with. */
+  factor?: number;
+}
+/** Takes zlib's packing (RFC 1950) off; by fflate where nothing else is said. @throws what the unpacker throws */
+export type Inflate = (packed: Uint8Array, size: number) => Uint8Array;
+const inflateHere: Inflate = (packed, size) => unzlibSync(packed, { out: new Uint8Array(size) });
+
 function scanLines(bytes: Uint8Array, head: ExrHead, names: string[], width: number, height: number): Float32Array {
+  const rgb = new Float32Array(width * height * 3);
+  fillFromLines(
+    bytes,
+    head,
+    names.map((name, first) => ({ name, out: rgb, stride: 3, first })),
+  );
+  return rgb;
+}
+
+/** The places in a file where chunks begin. @throws RadianceError */
+function offsetsOf(bytes: Uint8Array, head: ExrHead, blocks: number): number[] {
   const b = new ExrBytes(bytes);
   b.at = head.end;
-  const block = head.compression === 3 ? 16 : 1,
-    blocks = Math.ceil(height / block);
-  const offsets: number[] = [];
-  for (let i = 0; i < blocks; i++) {
+  return Array.from({ length: blocks }, () => {
     const { buffer, byteOffset } = b.take(8);
-    offsets.push(Number(new DataView(buffer, byteOffset).getBigUint64(0, true)));
-  }
+    const start = Number(new DataView(buffer, byteOffset).getBigUint64(0, true));
+    if (!(start >= head.end && start < bytes.length)) throw new RadianceError('The file is cut off: rows lie beyond its end.');
+    return start;
+  });
+}
+
+/**
+ * Reads channels of scan lines, plain, in run lengths or as ZIP, to where they are wanted. A channel may be wanted in several places.
+ * @throws RadianceError with the reason
+ */
+export function fillFromLines(bytes: Uint8Array, head: ExrHead, targets: readonly ExrTarget[], inflate = inflateHere): void {
+  const width = head.window.x1 - head.window.x0 + 1,
+    height = head.window.y1 - head.window.y0 + 1;
+  const block = head.compression === 3 ? 16 : 1,
+    b = new ExrBytes(bytes);
   const rowBytes = head.channels.reduce((n, c) => n + sizeOf(c.type) * width, 0);
   // where each wanted channel begins within a row; channels are kept in the order of the header
   let offset = 0;
   const wanted = head.channels.flatMap((c) => {
     const from = offset;
     offset += sizeOf(c.type) * width;
-    return names.flatMap((n, k) => (n === c.name ? [{ from, type: c.type, k }] : []));
+    return targets.filter((t) => t.name === c.name).map((target) => ({ from, type: c.type, factor: 1, ...target }));
   });
-  const rgb = new Float32Array(width * height * 3);
-  for (const start of offsets) {
-    if (!(start >= head.end && start < bytes.length)) throw new RadianceError('The file is cut off: rows lie beyond its end.');
+  const halves = wanted.some((w) => w.type === 1) ? halfValues() : undefined;
+  for (const start of offsetsOf(bytes, head, Math.ceil(height / block))) {
     b.at = start;
     const y = b.i32() - head.window.y0,
       packed = b.take(b.i32());
     const rows = Math.min(block, height - y);
     if (!(y >= 0 && rows > 0)) throw new RadianceError(`A block begins at row ${y}, which the picture does not have.`);
-    const raw = unpacked(packed, head.compression, rowBytes * rows, y);
+    const raw = unpacked(packed, head.compression, rowBytes * rows, y, inflate);
     const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
     for (let j = 0; j < rows; j++)
-      for (const { from, type, k } of wanted)
-        for (let i = 0; i < width; i++) {
-          const at = j * rowBytes + from + i * sizeOf(type);
-          rgb[((y + j) * width + i) * 3 + k] =
-            type === 1 ? halfToFloat(view.getUint16(at, true)) : type === 2 ? view.getFloat32(at, true) : view.getUint32(at, true);
-        }
+      for (const { from, type, out, stride, first, factor } of wanted) {
+        let at = j * rowBytes + from,
+          to = (y + j) * width * stride + first;
+        if (type === 1) for (let i = 0; i < width; i++, at += 2, to += stride) out[to] = halves![view.getUint16(at, true)]! * factor;
+        else if (type === 2) for (let i = 0; i < width; i++, at += 4, to += stride) out[to] = view.getFloat32(at, true) * factor;
+        else for (let i = 0; i < width; i++, at += 4, to += stride) out[to] = view.getUint32(at, true) * factor;
+      }
   }
-  return rgb;
 }
 
 /** Takes the compression off a block of `size` bytes. */
-function unpacked(packed: Uint8Array, compression: number, size: number, row: number): Uint8Array {
+function unpacked(packed: Uint8Array, compression: number, size: number, row: number, inflate: Inflate): Uint8Array {
   // what did not get smaller is stored as it is
   if (compression === 0 || packed.length === size) {
     if (packed.length < size) throw new RadianceError(`Row ${row} is cut off.`);
@@ -99,16 +123,17 @@ function unpacked(packed: Uint8Array, compression: number, size: number, row: nu
   }
   let mixed: Uint8Array;
   try {
-    mixed = compression === 1 ? runLengths(packed, size) : unzlibSync(packed, { out: new Uint8Array(size) });
+    mixed = compression === 1 ? runLengths(packed, size) : inflate(packed, size);
   } catch (error) {
     throw new RadianceError(`Row ${row} cannot be decompressed: ${error instanceof Error ? error.message : String(error)}`);
   }
   if (mixed.length !== size) throw new RadianceError(`Row ${row} has ${mixed.length} bytes instead of ${size}.`);
-  // differences back to values, then the two halves back between each other
-  for (let i = 1; i < size; i++) mixed[i] = (mixed[i - 1]! + mixed[i]! - 128) & 255;
+  // differences back to values, the two halves back between each other
   const out = new Uint8Array(size),
     half = (size + 1) >> 1;
-  for (let i = 0; i < size; i++) out[i] = mixed[i & 1 ? half + (i >> 1) : i >> 1]!;
+  let value = 128;
+  for (let i = 0, to = 0; i < half; i++, to += 2) out[to] = value = (value + mixed[i]! - 128) & 255;
+  for (let i = half, to = 1; i < size; i++, to += 2) out[to] = value = (value + mixed[i]! - 128) & 255;
   return out;
 }
 

@@ -1,0 +1,2 @@
+export * from './write.ts';
+export * from './read.ts';
