@@ -9,7 +9,7 @@ const above = {
   contract: ['engine', 'demo', 'lab', 'server', 'web'],
   engine: ['contract', 'demo', 'lab', 'server', 'web'],
   demo: ['contract', 'engine', 'lab', 'server', 'web'],
-  lab: ['contract', 'demo', 'server', 'web'],
+  lab: ['demo', 'server', 'web'],
   server: ['engine', 'lab', 'web'],
   web: ['demo', 'lab', 'server', 'kernel'],
 };
@@ -23,7 +23,7 @@ const floors = [
   ['face'],
   ['staging', 'trace', 'words', 'turntable'],
   ['placing', 'sequence'],
-  ['film'],
+  ['film', 'job'],
   ['formats'],
 ];
 

@@ -9,6 +9,7 @@ export * from './face/index.ts';
 export * from './words/index.ts';
 export * from './staging/index.ts';
 export * from './sequence/index.ts';
+export * from './job/index.ts';
 export * from './trace/index.ts';
 export * from './turntable/index.ts';
 export * from './placing/index.ts';

@@ -23,3 +23,7 @@ function fromUnits(bytes: Uint8Array, low: 0 | 1): string {
   for (let i = 0; i < units.length; i += CHUNK) out += String.fromCharCode(...units.subarray(i, i + CHUNK));
   return out;
 }
+
+/** JSON in plain ASCII, as chunks of PNG (its specification, 11.3.4.3: Latin-1) and attributes of EXR want it. */
+export const asciiJson = (value: unknown): string =>
+  JSON.stringify(value).replace(/[^ -~]/g, (c) => `\\u${c.charCodeAt(0).toString(16).padStart(4, '0')}`);

@@ -1,6 +1,7 @@
 // A finished picture as a file that can be balanced anew without a ray: every light's layers on their own, the setup as an attribute.
 import { OPENNESS, type Film, type FilmSource, type Guides } from '../../film/index.ts';
 import { inOrder, orderOf, SEEN_LAYERS, setupGains, type Setup } from '../../setup/index.ts';
+import { asciiJson } from '../text.ts';
 import type { ExrChannel } from '../exr/index.ts';
 
 /** What a file may hold besides the picture and its lights. */
@@ -14,10 +15,6 @@ export const SETUP_ATTRIBUTE = 'plinketSetup',
 export const OPEN_LAYER = 'openness';
 
 const RGB = ['R', 'G', 'B'] as const;
-
-/** JSON that an attribute can hold: what is no ASCII stands as its escape. */
-export const asciiJson = (value: unknown): string =>
-  JSON.stringify(value).replace(/[^ -~]/g, (c) => `\\u${c.charCodeAt(0).toString(16).padStart(4, '0')}`);
 
 /** Every third value, times a factor. */
 const plane = (from: Float32Array, c: number, factor = 1): Float32Array => {

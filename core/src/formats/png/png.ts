@@ -1,14 +1,11 @@
 import { encode } from 'fast-png';
+import { asciiJson } from '../text.ts';
 import { keptReadingSchema, parseSetup, type KeptReading, type Setup } from '../../setup/index.ts';
 
 /** Keyword of the text chunk that carries the setup. */
 export const SETUP_KEYWORD = 'plinket-setup';
 /** Keyword of the one that carries what was read of the face in it. */
 export const READING_KEYWORD = 'plinket-reading';
-
-/** JSON in plain ASCII, as a tEXt chunk wants it (PNG specification, 11.3.4.3: Latin-1). */
-const asciiJson = (value: unknown): string =>
-  JSON.stringify(value).replace(/[\u007f-\uffff]/g, (c) => '\\u' + c.charCodeAt(0).toString(16).padStart(4, '0'));
 
 /** Keyword of the text chunk that says how colours and alpha stand together: PNG itself means straight ones (PNG specification, 6.2). */
 export const ALPHA_KEYWORD = 'Alpha';

@@ -1,0 +1,3 @@
+// What is asked of the Lab: names, qualities, frames.
+export * from './names.ts';
+export * from './quality.ts';
