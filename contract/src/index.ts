@@ -1,2 +1,3 @@
 export * from './schemas.ts';
+export * from './lab.ts';
 export { openApiDocument } from './openapi.ts';

@@ -60,6 +60,8 @@ class FramesFilms implements TurnFilms {
 export class TurnRenderer {
   private readonly renderer: Renderer;
   private number = 0;
+  /** Told how far what is traced has come, 0…1. */
+  onProgress: ((done: number) => void) | undefined;
 
   constructor(pool: Pool, math?: FilmMath) {
     this.renderer = new Renderer(pool, math);
@@ -118,7 +120,10 @@ export class TurnRenderer {
         resolve();
       };
       renderer.onError = reject;
-      renderer.onProgress = ended;
+      renderer.onProgress = () => {
+        this.onProgress?.(renderer.progress().done);
+        ended();
+      };
       renderer.update({ number: ++this.number, scene, options: { ...options, coarse: false } });
       ended();
     });

@@ -17,6 +17,10 @@ import { assetRoutes } from './routes/assets.ts';
 import { documentRoutes } from './routes/documents.ts';
 import { eventRoutes } from './routes/events.ts';
 import { fileRoutes } from './routes/files.ts';
+import { labRoutes } from './routes/lab.ts';
+import { nodeRoutes } from './routes/node.ts';
+import { Lab, type LabOptions } from './lab/index.ts';
+import { readFile } from 'node:fs/promises';
 import { kitRoutes } from './routes/kits.ts';
 import { proofRoutes } from './routes/proofs.ts';
 import { sequenceRoutes } from './routes/sequences.ts';
@@ -44,6 +48,8 @@ export interface AppOptions {
   password?: string;
   /** Writes a minute from one address. */
   writesPerMinute?: number;
+  /** The queue of frames and where finished pictures go; without it there is no Lab. */
+  lab?: LabOptions;
 }
 
 const security = helmet({
@@ -66,12 +72,19 @@ const security = helmet({
 const RETRY_AFTER = '2';
 
 /** The server's routes over a database and a blob store. */
-export function createApp({ db, blobs, readers, log, web, hosts, password, writesPerMinute = 1200 }: AppOptions): Express {
+export const createApp = (options: AppOptions): Express => createServer(options).app;
+
+/** The same, with the Lab behind them, which wants to be minded and closed. */
+export function createServer(options: AppOptions): { app: Express; lab: Lab | undefined } {
+  const { db, blobs, readers, log, web, hosts, password, writesPerMinute = 1200 } = options;
   const app = express();
   const files = new FileService(blobs, readers),
     live = new Live(),
     setups = setupService(db.manager, blobs, live),
-    sequences = new SequenceService(db.manager, setups, live);
+    sequences = new SequenceService(db.manager, setups, live),
+    productions = productionService(db.manager);
+  const documents = { setups, sequences, productions, blob: (sha256: string) => readFile(blobs.path(sha256)) };
+  const lab = options.lab && new Lab(db.manager, blobs, documents, options.lab, log);
   app.disable('x-powered-by');
   app.use(security, host(hosts, password !== undefined));
   if (password !== undefined) app.use(token(password));
@@ -104,13 +117,14 @@ export function createApp({ db, blobs, readers, log, web, hosts, password, write
     documentRoutes('/setups', 'setup', createSetupSchema, setups),
     kitRoutes(kitService(db.manager, blobs), files, blobs),
     documentRoutes('/recipes', 'intention', createRecipeSchema, recipeService(db.manager)),
-    documentRoutes('/productions', 'production', createProductionSchema, productionService(db.manager)),
+    documentRoutes('/productions', 'production', createProductionSchema, productions),
     sequenceRoutes(sequences),
     eventRoutes('/setups', setups, live),
     eventRoutes('/sequences', sequences, live),
     proofRoutes(new ProofService(db.manager, blobs), files, blobs),
     assetRoutes(new AssetService(db.manager, blobs), files, blobs),
     fileRoutes(files, blobs),
+    ...(lab ? [labRoutes(lab, blobs), nodeRoutes(lab, blobs)] : []),
     () => {
       throw notFound('address');
     },
@@ -120,7 +134,7 @@ export function createApp({ db, blobs, readers, log, web, hosts, password, write
     throw notFound('page');
   });
   app.use(toProblem(log));
-  return app;
+  return { app, lab };
 }
 
 /** The built interface: its files, and one page for every address that is no file. */

@@ -1,12 +1,13 @@
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { pino } from 'pino';
-import { createApp } from './app.ts';
+import { createServer } from './app.ts';
 import { BlobStore } from './data/blobs.ts';
 import { openDatabase } from './data/source.ts';
 import { bringDemo, bringKits } from './demo.ts';
 import { isLoopback } from './door/host.ts';
 import { MIN_TOKEN } from './door/token.ts';
+import { FrameQueue } from './lab/index.ts';
 import { serverOf } from './listen.ts';
 import { Readers } from './readers/index.ts';
 import { FileService } from './services/files.ts';
@@ -48,7 +49,8 @@ readers.warm();
 await bringDemo(db.manager, blobs, new FileService(blobs, readers));
 await bringKits(db.manager, blobs);
 
-const app = createApp({
+const queue = new FrameQueue(db, log);
+const { app, lab } = createServer({
   db,
   blobs,
   readers,
@@ -57,7 +59,12 @@ const app = createApp({
   hosts: env('PLINKET_HOSTS', '').split(',').filter(Boolean),
   password: isLoopback(host) ? undefined : password,
   writesPerMinute: Number(env('PLINKET_WRITES_PER_MINUTE', '1200')),
+  lab: { queue, folder: env('PLINKET_FINISHED', join(data, 'finished')) },
 });
+lab?.mind();
+// the start script brings a node with it, and says the token that this one has
+const own = process.env['PLINKET_NODE_TOKEN'];
+if (own && lab) await lab.nodes.keepOwn(own);
 const server = serverOf(app);
 server.once('error', (error: Error & { code?: string }) =>
   giveUp(
@@ -91,6 +98,7 @@ class Ending {
   }
   private async finish(): Promise<void> {
     await readers.close();
+    await lab?.close();
     await db.destroy().catch(() => undefined);
     process.exit(0);
   }

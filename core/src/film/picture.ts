@@ -221,6 +221,17 @@ export class PictureMaker {
     return { width, height, tones, rgba, smoothed };
   }
 
+  /** The same with 16 bits a channel, for files: r g b and a full alpha. The array is the caller's. */
+  deep(source: FilmSource, { setup, solo = [] }: PictureWish): { width: number; height: number; data: Uint16Array } {
+    const { width, height } = source,
+      { look } = setup;
+    const { linear } = this.linear(source, { setup, solo });
+    if (hasTouches(look)) applyTouches(linear, width, height, look);
+    const data = this.developer.shownIn(linear, width, look, 65535, this.cubeOf(look)) as Uint16Array;
+    for (let p = 3; p < data.length; p += 4) data[p] = 65535;
+    return { width, height, data };
+  }
+
   /**
    * A picture without what lies behind it, its alpha beside its colours: the figure, the shadows on catchers, or both.
    * Colours are straight (as they would be without alpha), or multiplied with it as they stand in the file.

@@ -129,3 +129,35 @@ export class Sequences1800000000000 implements MigrationInterface {
     await q.query('ALTER TABLE document DROP follows');
   }
 }
+
+/** Jobs of the Lab, their frames, and the nodes that render them. The queue itself is pg-boss's, in a schema of its own. */
+export class Lab1801000000000 implements MigrationInterface {
+  readonly name = 'Lab1801000000000';
+
+  async up(q: QueryRunner): Promise<void> {
+    await q.query('CREATE SEQUENCE render_change');
+    await q.query(`CREATE TABLE render_job (
+      id uuid PRIMARY KEY, name text NOT NULL, version int NOT NULL, wish jsonb NOT NULL, state text NOT NULL DEFAULT 'going'
+        CHECK (state IN ('going', 'paused', 'cancelled')), priority int NOT NULL, created_at timestamptz NOT NULL DEFAULT now())`);
+    await q.query('CREATE INDEX render_job_latest ON render_job (created_at DESC, id DESC)');
+    await q.query(`CREATE TABLE render_node (
+      id uuid PRIMARY KEY, name text NOT NULL, token char(64) NOT NULL UNIQUE, process uuid, cores int, seen_at timestamptz,
+      created_at timestamptz NOT NULL DEFAULT now(), revoked_at timestamptz)`);
+    // a name belongs to one frame for ever: no picture is written over another
+    await q.query(`CREATE TABLE render_frame (
+      job uuid NOT NULL REFERENCES render_job (id) ON DELETE CASCADE, n int NOT NULL, label text NOT NULL, frame int NOT NULL, path text NOT NULL UNIQUE,
+      task jsonb NOT NULL, work double precision NOT NULL, setup char(64) NOT NULL, films char(64), state text NOT NULL DEFAULT 'waiting'
+        CHECK (state IN ('waiting', 'running', 'done', 'dead', 'cancelled')),
+      queued uuid, lease uuid UNIQUE, node uuid REFERENCES render_node (id), heard_at timestamptz, finished_at timestamptz, progress real NOT NULL DEFAULT 0,
+      seconds double precision NOT NULL DEFAULT 0, core_seconds double precision NOT NULL DEFAULT 0, attempts int NOT NULL DEFAULT 0, picture char(64),
+      files jsonb NOT NULL DEFAULT '[]', log jsonb NOT NULL DEFAULT '[]', changed bigint NOT NULL DEFAULT nextval('render_change'), PRIMARY KEY (job, n))`);
+    await q.query('CREATE INDEX render_frame_changed ON render_frame (job, changed)');
+    await q.query("CREATE INDEX render_frame_running ON render_frame (heard_at) WHERE state = 'running'");
+    await q.query("CREATE INDEX render_frame_finished ON render_frame (finished_at DESC) WHERE state = 'done'");
+  }
+
+  async down(q: QueryRunner): Promise<void> {
+    for (const table of ['render_frame', 'render_node', 'render_job']) await q.query(`DROP TABLE ${table}`);
+    await q.query('DROP SEQUENCE render_change');
+  }
+}

@@ -3,6 +3,7 @@ import { DataSource } from 'typeorm';
 import { AssetEntity, BlobRefEntity, DocumentEntity, OriginalEntity, PatchEntity, ProofEntity } from './entities.ts';
 import {
   First1795000000000,
+  Lab1801000000000,
   Ground1797000000000,
   Originals1796000000000,
   Proofs1799000000000,
@@ -36,6 +37,7 @@ export async function openDatabase(url: string): Promise<DataSource> {
       Snapshots1798000000000,
       Proofs1799000000000,
       Sequences1800000000000,
+      Lab1801000000000,
     ],
     synchronize: false,
     uuidExtension: 'pgcrypto',

@@ -20,7 +20,10 @@ async function purge(manager: EntityManager): Promise<void> {
 /** SHA-256 of every blob that a row needs. */
 export async function neededBlobs(manager: EntityManager): Promise<Set<string>> {
   const rows = await manager.query<{ sha256: string }[]>(
-    'SELECT sha256 FROM asset UNION SELECT sha256 FROM asset_original UNION SELECT picture FROM proof UNION SELECT sha256 FROM blob_ref',
+    `SELECT sha256 FROM asset UNION SELECT sha256 FROM asset_original UNION SELECT picture FROM proof UNION SELECT sha256 FROM blob_ref
+     UNION SELECT setup FROM render_frame UNION SELECT films FROM render_frame WHERE films IS NOT NULL
+     UNION SELECT picture FROM render_frame WHERE picture IS NOT NULL
+     UNION SELECT f ->> 'sha256' FROM render_frame, jsonb_array_elements(files) f`,
   );
   return new Set(rows.map((r) => r.sha256));
 }

@@ -12,7 +12,7 @@ import { pino } from 'pino';
 import request from 'supertest';
 import type { DataSource } from 'typeorm';
 import { freshFolders } from '../../../scripts/lib/fresh.mjs';
-import { BlobStore, createApp, openDatabase, Readers, type AppOptions } from '../index.ts';
+import { BlobStore, createServer, openDatabase, Readers, type AppOptions, type Lab } from '../index.ts';
 
 export const NOWHERE = '00000000-0000-4000-8000-000000000000';
 export const silent = pino({ level: 'silent' });
@@ -31,6 +31,7 @@ export class TestServer {
   readonly cluster: Fresh['database'];
   readonly setup: Setup;
   readonly readers: Readers;
+  readonly lab: Lab | undefined;
   private readonly fresh: Fresh;
 
   private constructor(fresh: Fresh, db: DataSource, setup: Setup, options: Partial<AppOptions>, limits: ReaderWishes) {
@@ -40,19 +41,25 @@ export class TestServer {
     this.blobs = temporaryBlobs();
     this.setup = setup;
     this.readers = new Readers(silent, limits);
-    this.app = createApp({ db, blobs: this.blobs, readers: this.readers, log: silent, writesPerMinute: 100_000, ...options });
+    const made = createServer({ db, blobs: this.blobs, readers: this.readers, log: silent, writesPerMinute: 100_000, ...options });
+    this.app = made.app;
+    this.lab = made.lab;
   }
 
-  static async start(options: Partial<AppOptions> = {}, limits: ReaderWishes = {}): Promise<TestServer> {
+  static async start(
+    options: Partial<AppOptions> | ((db: DataSource) => Partial<AppOptions>) = {},
+    limits: ReaderWishes = {},
+  ): Promise<TestServer> {
     const fresh = await freshFolders('test');
     const db = await openDatabase(fresh.database.url);
     // as JSON has it: without −0
     const setup = JSON.parse(JSON.stringify(demoSetup(keeperSha, (await readGlb(keeperGlb)).head))) as Setup;
-    return new TestServer(fresh, db, setup, options, limits);
+    return new TestServer(fresh, db, setup, typeof options === 'function' ? options(db) : options, limits);
   }
 
   async stop(): Promise<void> {
     await this.readers.close();
+    await this.lab?.close();
     await this.db.destroy();
     await this.fresh.remove();
   }

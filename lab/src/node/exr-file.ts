@@ -1,0 +1,44 @@
+import { open } from 'node:fs/promises';
+import { promisify } from 'node:util';
+import { constants, deflate } from 'node:zlib';
+import { ExrLayout, type ExrChannel } from '@plinket/core';
+
+const packed = promisify(deflate);
+/** Blocks that are packed at once, on the threads that Node keeps for it. */
+const AT_ONCE = 8;
+
+/**
+ * Writes an EXR to a disk block by block: what is packed is written, and never all of it held. Answers the bytes of the file.
+ * @param level how hard zlib tries, 1…9
+ */
+export async function writeExrFile(
+  path: string,
+  { width, height, channels, text }: { width: number; height: number; channels: ExrChannel[]; text: Record<string, string> },
+  level: number = constants.Z_BEST_SPEED,
+): Promise<number> {
+  const layout = new ExrLayout(width, height, channels, text),
+    file = await open(path, 'w');
+  try {
+    await file.write(layout.head);
+    const tableAt = layout.head.length;
+    let at = tableAt + layout.tableBytes;
+    const sizes: number[] = [],
+      waiting: Promise<Uint8Array>[] = [];
+    const begin = (i: number): Promise<Uint8Array> => {
+      const { raw, mixed } = layout.block(i);
+      // what does not get smaller is stored as it is
+      return packed(mixed, { level }).then((p) => (p.length < raw.length ? p : raw));
+    };
+    for (let next = 0, i = 0; i < layout.blocks; i++) {
+      while (next < layout.blocks && waiting.length < AT_ONCE) waiting.push(begin(next++));
+      const chunk = await waiting.shift()!;
+      const { bytesWritten } = await file.writev([layout.chunkHead(i, chunk.length), chunk], at);
+      at += bytesWritten;
+      sizes.push(bytesWritten);
+    }
+    await file.write(layout.table(sizes), 0, layout.tableBytes, tableAt);
+    return at;
+  } finally {
+    await file.close();
+  }
+}

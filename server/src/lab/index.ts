@@ -1,0 +1,2 @@
+export { Lab, type LabOptions } from './lab.ts';
+export { FrameQueue } from './queue.ts';

@@ -1,0 +1,129 @@
+// What a job's source comes to: frames, each with its setup, its number and what it is called.
+import { chosenOf, framesOf, inOrder, migrateSetup, orderOf, rebalanced, type NameWord, type Production, type Setup } from '@plinket/core';
+import type { JobWish, Task } from '@plinket/contract';
+import type { EntityManager } from 'typeorm';
+import { HttpProblem, notFound } from '../problem.ts';
+import type { DocumentService } from '../services/documents.ts';
+import type { SequenceService } from '../services/sequences.ts';
+import type { SetupService } from '../services/setups.ts';
+
+/** A frame that is to be made. */
+export interface Planned {
+  label: string;
+  frame: number;
+  /** What its name may say besides the job's name and version. */
+  words: Partial<Record<NameWord, string>>;
+  setup: Setup;
+  /** What of the task only this frame has. */
+  task: Pick<Task, 'later' | 'turn' | 'films'>;
+}
+
+export interface Documents {
+  setups: Pick<SetupService, 'get'>;
+  sequences: Pick<SequenceService, 'get'>;
+  productions: Pick<DocumentService<Production>, 'get'>;
+  /** A kept blob as bytes. */
+  blob(sha256: string): Promise<Uint8Array>;
+}
+
+const refused = (field: string, reason: string): HttpProblem =>
+  new HttpProblem(422, 'invalid', 'The job was not sent.', { detail: reason, errors: [{ field, reason }] });
+/** Frames a second of a sequence that belongs to no production. */
+const FPS = 24;
+
+async function ofSetups(ids: readonly string[], { setups }: Documents): Promise<Planned[]> {
+  const names = new Map<string, number>();
+  const out: Planned[] = [];
+  for (const id of ids) {
+    const { document } = await setups.get(id);
+    // two of one name are told apart
+    const times = (names.get(document.name) ?? 0) + 1;
+    names.set(document.name, times);
+    const label = times > 1 ? `${document.name} ${times}` : document.name;
+    out.push({ label, frame: 1, words: { shot: label }, setup: document, task: {} });
+  }
+  return out;
+}
+
+async function ofTurn(id: string, { setups }: Documents): Promise<Planned[]> {
+  const { document } = await setups.get(id);
+  const plan = document.turntable;
+  if (!plan) throw refused('source.setup', `“${document.name}” has no turntable: plan one first`);
+  return Array.from({ length: framesOf(plan) }, (_, i) => ({
+    label: document.name,
+    frame: i + 1,
+    words: { shot: document.name },
+    setup: document,
+    task: { turn: plan },
+  }));
+}
+
+async function ofSequence(source: Extract<JobWish['source'], { kind: 'sequence' }>, documents: Documents): Promise<Planned[]> {
+  const { document: sequence } = await documents.sequences.get(source.sequence);
+  const wanted = source.shots ?? orderOf(sequence.shots);
+  const gone = wanted.find((id) => !sequence.shots.items[id]);
+  if (gone) throw refused('source.shots', `${gone} is no shot of “${sequence.name}”`);
+  if (!wanted.length) throw refused('source.sequence', `“${sequence.name}” has no shots`);
+  const production = sequence.production && (await documents.productions.get(sequence.production).catch(() => undefined));
+  const fps = production ? production.document.fps : FPS,
+    words = { sequence: sequence.name, ...(production ? { production: production.document.name } : {}) };
+  const out: Planned[] = [];
+  for (const id of orderOf(sequence.shots)) {
+    if (!wanted.includes(id)) continue;
+    const shot = sequence.shots.items[id]!,
+      { document } = await documents.setups.get(id);
+    for (const frame of chosenOf(shot, source.frames)) {
+      const later = (frame - shot.first) / fps;
+      out.push({ label: shot.code, frame, words: { ...words, shot: shot.code }, setup: document, task: later > 0 ? { later } : {} });
+    }
+  }
+  return out;
+}
+
+async function ofFinished(
+  source: Extract<JobWish['source'], { kind: 'balance' }>,
+  manager: EntityManager,
+  documents: Documents,
+): Promise<Planned[]> {
+  type Row = { label: string; frame: number; setup: string; films: string | null; task: Planned['task'] & { words: Planned['words'] } };
+  const rows = await manager.query<Row[]>(
+    `SELECT label, frame, setup, task, coalesce((SELECT f ->> 'sha256' FROM jsonb_array_elements(files) f WHERE f ->> 'name' LIKE '%.exr' LIMIT 1), films) AS films
+     FROM render_frame WHERE job = $1 AND state = 'done' ORDER BY n`,
+    [source.job],
+  );
+  if (!rows.length) throw refused('source.job', 'it has no finished frames');
+  const without = rows.find((r) => !r.films);
+  if (without) throw refused('source.job', `its frames were rendered without an EXR: ${without.label} holds no lights of its own`);
+  const setups = new Map<string, Setup>();
+  for (const sha256 of new Set(rows.map((r) => r.setup)))
+    setups.set(sha256, rebalanced(migrateSetup(JSON.parse(Buffer.from(await documents.blob(sha256)).toString())) as Setup, source.balance));
+  return rows.map(({ label, frame, setup, films, task }) => ({
+    label,
+    frame,
+    words: task.words,
+    setup: setups.get(setup)!,
+    task: { films: films! },
+  }));
+}
+
+/** The frames of a wish, in their order. @throws HttpProblem 404, or 422 that names the field */
+export async function planFrames(wish: JobWish, manager: EntityManager, documents: Documents): Promise<Planned[]> {
+  const { source } = wish;
+  switch (source.kind) {
+    case 'setups':
+      return ofSetups(source.setups, documents);
+    case 'turn':
+      return ofTurn(source.setup, documents);
+    case 'sequence':
+      return ofSequence(source, documents);
+    case 'balance':
+      if (!(await manager.query<object[]>('SELECT FROM render_job WHERE id = $1', [source.job])).length) throw notFound('job');
+      return ofFinished(source, manager, documents);
+  }
+}
+
+/** How much work a frame is: millions of pixels × samples × lights that are on. What is only balanced is as good as none. */
+export function workOf({ setup, task }: Planned, { width, height, samples }: { width: number; height: number; samples: number }): number {
+  const lights = Math.max(1, inOrder(setup.lights).length);
+  return (width * height * (task.films ? 1 : samples * lights)) / 1e6;
+}
