@@ -1,12 +1,15 @@
-// What `npm start` keeps running: the database and the server, each started again when it dies, both ended together.
+// What `npm start` keeps running: the database, the server and a render node, each started again when it dies, all ended together.
 import { spawn } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
 import { join } from 'node:path';
 import { pause } from './processes.mjs';
 import { root } from './paths.mjs';
-import { serverArguments } from './serve.mjs';
+import { nodeArguments, serverArguments } from './serve.mjs';
 
 /** What is stopped has so long to end by itself, ms. */
 const PATIENCE = 5000;
+/** Pause before a render node that died soon after its start is started again, ms. */
+const NODE_PAUSE = 15_000;
 /** Pause before a server that died is started again, ms: longer each time that it dies within a minute. */
 const PAUSE = { first: 200, most: 3000 };
 
@@ -15,6 +18,9 @@ export class House {
   constructor({ database, port, data, say = console.log, ready = () => undefined }) {
     Object.assign(this, { database, port, data, say, ready });
     this.server = undefined;
+    this.node = undefined;
+    /** What the node that comes with the server says to it. */
+    this.token = randomBytes(32).toString('base64url');
     this.deaths = [];
     /** Whether a server ever answered. */
     this.served = false;
@@ -44,7 +50,13 @@ export class House {
   startServer() {
     this.server = spawn(process.execPath, serverArguments(), {
       stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-      env: { ...process.env, PORT: String(this.port), DATABASE_URL: this.database.url, PLINKET_DATA: this.data },
+      env: {
+        ...process.env,
+        PORT: String(this.port),
+        DATABASE_URL: this.database.url,
+        PLINKET_DATA: this.data,
+        PLINKET_NODE_TOKEN: this.token,
+      },
     });
     this.watcher.stdin.write(`server ${this.server.pid}\n`);
     let served = false;
@@ -53,8 +65,30 @@ export class House {
       // a server that is started again answers where the page expects it
       this.port = port;
       this.ready(port);
+      this.startNode();
     });
     this.server.on('exit', (code, signal) => void this.serverEnded(code, signal, served));
+  }
+
+  /** A node that renders on this machine; it waits for a server that is away. PLINKET_NODE=none leaves it out. */
+  startNode() {
+    if (this.node || this.stopping || process.env.PLINKET_NODE === 'none') return;
+    const began = Date.now(),
+      node = (this.node = spawn(process.execPath, nodeArguments(), {
+        stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+        env: {
+          ...process.env,
+          PLINKET_SERVER: `http://127.0.0.1:${this.port}`,
+          PLINKET_NODE_TOKEN: this.token,
+          PLINKET_NODE_CACHE: join(this.data, 'node-cache'),
+        },
+      }));
+    node.on('exit', async () => {
+      this.node = undefined;
+      // one that dies at once would die again
+      await pause(Date.now() - began < 10_000 ? NODE_PAUSE : PAUSE.first);
+      this.startNode();
+    });
   }
 
   async serverEnded(code, signal, served) {
@@ -94,6 +128,7 @@ export class House {
       return;
     }
     this.stopping = true;
+    this.node?.kill('SIGTERM');
     const server = this.server;
     if (server && server.exitCode === null && server.signalCode === null) {
       const gone = new Promise((resolve) => server.once('exit', resolve));

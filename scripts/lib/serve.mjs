@@ -6,11 +6,13 @@ import { pathToFileURL } from 'node:url';
 import { freshFolders } from './fresh.mjs';
 import { root } from './paths.mjs';
 
-/** What Node is started with to run the server's TypeScript. */
-export const serverArguments = () => {
+/** What Node is started with to run TypeScript. */
+const running = (file) => {
   const tsx = pathToFileURL(createRequire(import.meta.url).resolve('tsx')).href;
-  return ['--no-warnings', '--import', tsx, join(root, 'server/src/main.ts')];
+  return ['--no-warnings', '--import', tsx, join(root, file)];
 };
+export const serverArguments = () => running('server/src/main.ts');
+export const nodeArguments = () => running('lab/src/node/main.ts');
 
 /** Starts the server over a database; resolves with its address once it answers. */
 export function startServer(env) {
@@ -26,6 +28,15 @@ export function startServer(env) {
     child.on('exit', (code) => reject(new Error(`The server stopped with ${code}.`)));
   });
   return { child, url };
+}
+
+/** Starts a render node for a server; what it says goes to `say`. */
+export function startNode(server, token, more = [], say = () => undefined) {
+  const child = spawn(process.execPath, [...nodeArguments(), '--server', server, '--token', token, ...more], {
+    stdio: ['ignore', 'pipe', 'inherit', 'ipc'],
+  });
+  child.stdout.on('data', (line) => say(String(line)));
+  return child;
 }
 
 /** Serves the built interface over an empty database with the demo in it. */

@@ -42,8 +42,10 @@ async function main(): Promise<number> {
   // whoever started it is gone
   process.on('disconnect', end);
   const link = new ServerLink({ server, token, process: randomUUID(), say });
-  const cache = new FileCache(values.cache ?? join(tmpdir(), 'plinket-node'), (sha256, signal) => link.file(sha256, signal));
-  const maker = new FrameMaker(cache, nodePool({ workers }));
+  const cache = new FileCache(values.cache ?? process.env['PLINKET_NODE_CACHE'] ?? join(tmpdir(), 'plinket-node'), (sha256, signal) =>
+    link.file(sha256, signal),
+  );
+  const maker = new FrameMaker(cache, () => nodePool({ workers }));
   await new RenderNode({ link, maker, cores: workers, ...(values.name ? { name: values.name } : {}), say }).run(ending.signal);
   return 0;
 }

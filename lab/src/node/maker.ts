@@ -48,6 +48,8 @@ export interface MakeHow {
 /** Who makes frames; tests have others than the real one. */
 export interface Maker {
   make(task: Task, how: MakeHow): Promise<Made>;
+  /** Gives back what is only needed while frames come. */
+  rest?(): void;
   close(): void;
 }
 
@@ -59,16 +61,24 @@ const MOST_KEPT = 12;
 /** Renders frames; keeps what the next frame may need: characters that were read, meshes and hierarchies in the workers, films. */
 export class FrameMaker implements Maker {
   private readonly cache: FileCache;
-  private readonly turn: TurnRenderer;
   private readonly math = loadFilmMath();
-  private readonly pool: Pool;
+  private readonly newPool: () => Pool;
+  private tracing: { turn: TurnRenderer; pool: Pool } | undefined;
   private readonly characters = new Map<string, CharacterAsset>();
   private last: Scene | undefined;
 
-  constructor(cache: FileCache, pool: Pool) {
+  /** @param newPool makes the workers when the first frame is traced */
+  constructor(cache: FileCache, newPool: () => Pool) {
     this.cache = cache;
-    this.pool = pool;
-    this.turn = new TurnRenderer(pool, this.math);
+    this.newPool = newPool;
+  }
+
+  private get turn(): TurnRenderer {
+    if (!this.tracing) {
+      const pool = this.newPool();
+      this.tracing = { pool, turn: new TurnRenderer(pool, this.math) };
+    }
+    return this.tracing.turn;
   }
 
   async make(task: Task, { signal, progress }: MakeHow): Promise<Made> {
@@ -104,13 +114,9 @@ export class FrameMaker implements Maker {
     } else scene = compile(setup, source, this.last, { files });
     this.last = scene;
     const { samples, bounces, seed, side } = task.quality;
-    this.turn.onProgress = progress;
-    const frames = this.turn.frames(
-      [frame],
-      () => withOpenness(setup, scene),
-      { ...frameSize(setup, side), samples, bounces, seed },
-      signal,
-    );
+    const { turn } = this;
+    turn.onProgress = progress;
+    const frames = turn.frames([frame], () => withOpenness(setup, scene), { ...frameSize(setup, side), samples, bounces, seed }, signal);
     const { films } = (await frames.next()).value!;
     await frames.return(undefined);
     if (setup.look.smooth > 0 && samples >= LEAST_TO_SMOOTH) smoothFrame(films, samples);
@@ -157,9 +163,16 @@ export class FrameMaker implements Maker {
     return readCube(Buffer.from(await this.cache.get(look.lut, signal)).toString('utf8'), look.lut);
   }
 
+  rest(): void {
+    this.tracing?.turn.close();
+    this.tracing?.pool.close();
+    this.tracing = undefined;
+    this.last = undefined;
+    this.characters.clear();
+  }
+
   close(): void {
-    this.turn.close();
-    this.pool.close();
+    this.rest();
   }
 }
 

@@ -12,7 +12,9 @@ export interface NodeOptions {
   idleMs?: number;
 }
 
-const IDLE_MS = 1000;
+const IDLE_MS = 1000,
+  /** After so long without a frame the workers are sent home, ms. */
+  REST_MS = 60_000;
 /** Words of a frame's log that one message takes. */
 const MOST_WORDS = 50;
 
@@ -41,10 +43,16 @@ export class RenderNode {
     try {
       const welcome = await link.hello(cores, name, signal);
       say?.(`${welcome.name} is ready: ${cores} core${cores === 1 ? '' : 's'}.`);
+      let idle = 0;
       while (!signal.aborted) {
         const task = await link.lease(signal);
-        if (task) await this.work(task, welcome, signal);
-        else await pause(idleMs, signal);
+        if (task) {
+          await this.work(task, welcome, signal);
+          idle = 0;
+        } else {
+          await pause(idleMs, signal);
+          if (++idle * idleMs === REST_MS) maker.rest?.();
+        }
       }
     } catch (error) {
       if (!signal.aborted) throw error;
