@@ -56,6 +56,12 @@ const router = createBrowserRouter([
     hydrateFallbackElement: COMING,
     errorElement: <Broken />,
   },
+  ...['/lab', '/lab/:id'].map((path) => ({
+    path,
+    lazy: () => import('./lab/LabPage.tsx').then(({ LabPage }) => ({ Component: LabPage })),
+    hydrateFallbackElement: COMING,
+    errorElement: <Broken />,
+  })),
   {
     path: '*',
     element: (

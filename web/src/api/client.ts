@@ -95,7 +95,7 @@ const patching = (revision: number, id: string, body: RequestInit): RequestInit 
   ...body,
 });
 
-async function call(path: string, init: RequestInit = {}): Promise<Response> {
+export async function call(path: string, init: RequestInit = {}): Promise<Response> {
   let response: Response;
   try {
     response = await fetch(`/api${path}`, init);
@@ -111,7 +111,7 @@ async function call(path: string, init: RequestInit = {}): Promise<Response> {
   );
 }
 
-async function read<T extends z.ZodType>(schema: T, asked: Promise<Response>): Promise<z.infer<T>> {
+export async function read<T extends z.ZodType>(schema: T, asked: Promise<Response>): Promise<z.infer<T>> {
   const response = await asked;
   const body: unknown = await response.json().catch(() => {
     throw new Unreachable('The answer was cut off.');
@@ -119,13 +119,13 @@ async function read<T extends z.ZodType>(schema: T, asked: Promise<Response>): P
   return schema.parse(body);
 }
 
-const query = (wish: ProofWish & ListWish): string => {
+export const query = (wish: ProofWish & ListWish): string => {
   const given = Object.entries(wish).filter(([, v]) => v !== undefined && v !== '');
   return given.length ? `?${new URLSearchParams(given.map(([k, v]) => [k, String(v)]))}` : '';
 };
 
-const JSON_TYPE = { 'Content-Type': 'application/json' };
-const posting = (body: object): RequestInit => ({ method: 'POST', headers: JSON_TYPE, body: JSON.stringify(body) });
+export const JSON_TYPE = { 'Content-Type': 'application/json' };
+export const posting = (body: object): RequestInit => ({ method: 'POST', headers: JSON_TYPE, body: JSON.stringify(body) });
 
 export const api = {
   /** How the server is; `database` says whether it can save. */

@@ -15,13 +15,19 @@ const AGAIN = 3000;
 const CLOSED = 2;
 
 /**
- * Hears of every change of a document that is accepted, from the revision on that is known. A page that is hidden does not listen: a browser
- * has but six connections to a server, and what came meanwhile is told when it is looked at again.
+ * Hears what the server tells at an address. A page that is hidden does not listen: a browser has but six connections to a server.
+ * @param url of the events, asked each time that it is listened to anew
+ * @param again told when it is listened to anew: something may have been missed
  */
-/** @param path of the document, such as `setups/…` */
-export function listen(path: string, revision: () => number, hear: (change: AcceptedChange) => void, ports: LivePorts): () => void {
+export function listenAt(
+  url: () => string,
+  hear: (data: unknown) => void,
+  ports: LivePorts,
+  again: () => void = () => undefined,
+): () => void {
   let source: ReturnType<LivePorts['open']> | undefined,
-    cancel: () => void = () => undefined;
+    cancel: () => void = () => undefined,
+    times = 0;
   const close = (): void => {
     cancel();
     source?.close();
@@ -30,17 +36,15 @@ export function listen(path: string, revision: () => number, hear: (change: Acce
   const turn = (): void => {
     if (ports.page.hidden) return close();
     if (source) return;
-    const opened = ports.open(`/api/${path}/events?after=${revision()}`);
+    const opened = ports.open(url());
     source = opened;
+    if (times++ > 0) again();
     opened.onerror = () => {
       if (source !== opened || opened.readyState !== CLOSED) return;
       close();
       cancel = ports.after(AGAIN, turn);
     };
-    opened.onmessage = ({ data }) => {
-      const change = acceptedChangeSchema.safeParse(JSON.parse(data));
-      if (change.success) hear(change.data);
-    };
+    opened.onmessage = ({ data }) => hear(JSON.parse(data));
   };
   ports.page.addEventListener('visibilitychange', turn);
   turn();
@@ -49,6 +53,21 @@ export function listen(path: string, revision: () => number, hear: (change: Acce
     close();
   };
 }
+
+/**
+ * Hears of every change of a document that is accepted, from the revision on that is known; what came while the page was hidden is told when it is
+ * looked at again.
+ * @param path of the document, such as `setups/…`
+ */
+export const listen = (path: string, revision: () => number, hear: (change: AcceptedChange) => void, ports: LivePorts): (() => void) =>
+  listenAt(
+    () => `/api/${path}/events?after=${revision()}`,
+    (data) => {
+      const change = acceptedChangeSchema.safeParse(data);
+      if (change.success) hear(change.data);
+    },
+    ports,
+  );
 
 /** What listening needs, of the browser. */
 export const browserPorts = (after: LivePorts['after']): LivePorts => ({ open: (url) => new EventSource(url), page: document, after });

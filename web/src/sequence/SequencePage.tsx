@@ -2,12 +2,14 @@ import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, us
 import { rectSortingStrategy, SortableContext, sortableKeyboardCoordinates } from '@dnd-kit/sortable';
 import { FIRST_FRAME, orderChange, orderOf, SHOT_STATES, type Jump, type Patch, type Shot } from '@plinket/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Lightbulb, Plus, Redo2, Trash2, Undo2, type LucideIcon } from 'lucide-react';
+import { Lightbulb, Plus, Redo2, Send, Trash2, Undo2, type LucideIcon } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { useStore } from 'zustand';
 import { api } from '../api/client.ts';
+import { sequenceOf } from '../lab/sendable.ts';
+import { SendJob } from '../lab/SendJob.tsx';
 import { Empty } from '../parts/Empty.tsx';
 import { KeptText } from '../parts/KeptText.tsx';
 import { PageHeader } from '../parts/PageHeader.tsx';
@@ -83,6 +85,8 @@ function Board({ id, store }: { id: string; store: SequenceStore }) {
     queryFn: () => api.production(document.production!),
     enabled: document.production !== undefined,
   });
+  const [sending, setSending] = useState<readonly string[]>();
+  const base = useQuery({ queryKey: ['setup', document.setup], queryFn: () => api.setup(document.setup), enabled: sending !== undefined });
   const fps = production.data?.document.fps ?? 24;
   const removal = useRemoval(['board']);
   const [filter, setFilter] = useState<Filter>(ALL);
@@ -168,10 +172,26 @@ function Board({ id, store }: { id: string; store: SequenceStore }) {
         <Link className="btn btn-sm" to={`/setup/${document.setup}`} title="The setup that all its shots follow">
           <Lightbulb size={14} /> Light of the sequence
         </Link>
+        <button
+          className="btn btn-sm"
+          disabled={order.length === 0}
+          onClick={() => setSending([])}
+          title="Have its shots rendered by the Lab"
+        >
+          <Send size={14} /> Send to the Lab
+        </button>
         <button className="btn btn-primary btn-sm" disabled={adding} onClick={() => void add()}>
           <Plus size={14} /> Add shot
         </button>
       </PageHeader>
+      {sending && (
+        <SendJob
+          name={document.name}
+          sendables={[sequenceOf(id, document, sending)]}
+          like={base.data?.document}
+          leave={() => setSending(undefined)}
+        />
+      )}
       <main className="flex min-h-0 flex-1 flex-col pt-4">
         <div className="mx-8 mb-4 flex flex-wrap items-center gap-2">
           <KeptText
@@ -256,6 +276,9 @@ function Board({ id, store }: { id: string; store: SequenceStore }) {
                 <option key={s}>{s}</option>
               ))}
             </select>
+            <button className="btn btn-xs" onClick={() => setSending(picked)}>
+              Send to the Lab
+            </button>
             <button className="btn btn-xs" onClick={() => takeOut(picked)}>
               Take out
             </button>

@@ -29,6 +29,9 @@ export function CallSheetPage() {
         <Link className="btn btn-ghost btn-sm" to="/kits">
           Kits
         </Link>
+        <Link className="btn btn-ghost btn-sm" to="/lab">
+          Lab
+        </Link>
         <Link className="btn btn-ghost btn-sm" to="/proofs">
           Proofs
         </Link>

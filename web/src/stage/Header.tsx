@@ -1,5 +1,8 @@
-import { Download, History as HistoryIcon, Package, RotateCw, Stamp } from 'lucide-react';
+import { Download, History as HistoryIcon, Package, RotateCw, Send, Stamp } from 'lucide-react';
+import { useState } from 'react';
 import { Link } from 'react-router';
+import { sequenceOf, stillOf, turnOf } from '../lab/sendable.ts';
+import { SendJob } from '../lab/SendJob.tsx';
 import { DocumentTools } from '../parts/DocumentTools.tsx';
 import { Mark } from '../parts/Mark.tsx';
 import { openOrShut, useDoc, useStage } from './context.ts';
@@ -22,6 +25,28 @@ function KitsButton() {
       <Package size={14} /> Kits
       {offered.length > 0 && <i className="absolute top-1 right-1 size-2 rounded-full bg-warning" data-testid="offered" />}
     </button>
+  );
+}
+
+/** Sends this picture, its turntable, or the sequence that it is of. */
+function SendButton() {
+  const { doc } = useStage();
+  const [open, setOpen] = useState(false);
+  const setup = useDoc((d) => d.setup),
+    of = useShot();
+  const { id } = doc.getState();
+  const sendables = [
+    stillOf(id),
+    ...(setup.turntable ? [turnOf(id, setup.turntable)] : []),
+    ...(of ? [sequenceOf(of.sequence.id, of.sequence.document)] : []),
+  ];
+  return (
+    <>
+      <button className="btn btn-sm" onClick={() => setOpen(true)} title="Have it rendered by the Lab, as files">
+        <Send size={14} /> Lab
+      </button>
+      {open && <SendJob name={setup.name} sendables={sendables} like={setup} leave={() => setOpen(false)} />}
+    </>
   );
 }
 
@@ -89,6 +114,7 @@ export function Header() {
         <RotateCw size={14} />
       </Link>
       <KitsButton />
+      <SendButton />
       <button className="btn btn-primary btn-sm" onClick={keepProof} data-testid="keep-proof">
         <Stamp size={14} /> Keep proof <kbd className="font-normal opacity-60">P</kbd>
       </button>

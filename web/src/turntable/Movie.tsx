@@ -3,7 +3,10 @@ import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { Heading, SelectField } from '../parts/Fields.tsx';
 import { save } from '../parts/save.ts';
-import { bytesAPixel, bytesWords, drawn, movieSize, secondsWords, useDoc, useRoom, useTurn, type Room } from './state.ts';
+import { bytesWords, secondsWords } from '../parts/amounts.ts';
+import { bytesAPixel, drawn, movieSize, useDoc, useRoom, useTurn, type Room } from './state.ts';
+import { turnOf } from '../lab/sendable.ts';
+import { SendJob } from '../lab/SendJob.tsx';
 import { planOf, playThrough, traced } from './work.ts';
 
 const HEIGHTS = ['180', '270', '360', '540', '720'],
@@ -41,6 +44,7 @@ export function Movie({ frames }: { frames: number }) {
   const { work, stills, perSample } = useTurn((t) => t);
   const [height, setHeight] = useState('360'),
     [samples, setSamples] = useState('16');
+  const [sending, setSending] = useState(false);
   const size = movieSize(setup, Number(height));
   const still = [...stills.values()][0];
   const pixel = useMemo(() => still && bytesAPixel(drawn(still), still), [still]);
@@ -73,9 +77,22 @@ export function Movie({ frames }: { frames: number }) {
           ? 'Look at eight angles before anything long: then it is known how long it takes, too.'
           : `About ${secondsWords((perSample * pixels * Number(samples)) / 1000)} by what was traced last${pixel === undefined ? '' : `; as PNG files about ${bytesWords(pixel * pixels)}`}.`}
       </p>
-      <button className="btn btn-sm self-start" disabled={work?.what === 'movie'} onClick={make}>
-        Make a WebM
-      </button>
+      <div className="flex gap-2">
+        <button className="btn btn-sm" disabled={work?.what === 'movie'} onClick={make}>
+          Make a WebM
+        </button>
+        <button
+          className="btn btn-sm"
+          disabled={!setup.turntable}
+          title={
+            setup.turntable ? 'Have its frames rendered by the Lab, as files' : 'Change something of the plan first: then the setup has one'
+          }
+          onClick={() => setSending(true)}
+        >
+          Send to the Lab
+        </button>
+      </div>
+      {sending && <SendJob name={setup.name} sendables={[turnOf(id, planOf(setup))]} like={setup} leave={() => setSending(false)} />}
       <p className="quiet text-2xs">Frames as PNG or EXR files, and H.264, by the command line; begun again it goes on:</p>
       <code className="rounded bg-base-200 p-1.5 text-2xs break-all select-all" data-testid="turn-command">
         {command}

@@ -3,7 +3,8 @@ import { Pause, Play } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { useSize } from '../parts/size.ts';
 import { Strip } from './Strip.tsx';
-import { angleAt, nearestFrame, secondsWords, useDoc, useRoom, useTurn } from './state.ts';
+import { secondsWords } from '../parts/amounts.ts';
+import { angleAt, nearestFrame, useDoc, useRoom, useTurn } from './state.ts';
 import { planOf } from './work.ts';
 
 /** Plays by the clock: a machine that is slow leaves frames out instead of slowing the turn. */

@@ -33,6 +33,17 @@ export class MovieWriter {
     await this.source.add(this.count++ / this.fps, 1 / this.fps);
   }
 
+  /** Adds a picture for so many frames, as large as the movie has room for. */
+  async addPicture(picture: ImageBitmap, frames = 1): Promise<void> {
+    const { width, height } = this.canvas,
+      context = this.canvas.getContext('2d')!,
+      k = Math.min(width / picture.width, height / picture.height);
+    context.fillStyle = '#000';
+    context.fillRect(0, 0, width, height);
+    context.drawImage(picture, (width - picture.width * k) / 2, (height - picture.height * k) / 2, picture.width * k, picture.height * k);
+    for (let i = 0; i < frames; i++) await this.source.add(this.count++ / this.fps, 1 / this.fps);
+  }
+
   async finish(): Promise<Blob> {
     await this.output.finalize();
     return new Blob([this.output.target.buffer!], { type: 'video/webm' });

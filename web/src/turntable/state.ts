@@ -1,4 +1,5 @@
 // What the turntable's page knows: frames that are traced, what was measured and read, and where it plays.
+import { secondsWords } from '../parts/amounts.ts';
 import { framesOf, turnedAt, type Setup, type Turntable } from '@plinket/core';
 import { createContext, useContext } from 'react';
 import { useStore } from 'zustand';
@@ -96,17 +97,6 @@ export function drawn({ width, height, rgba }: TurnFrame): string {
 /** Bytes of a data URL’s content a pixel: base64 writes three in four letters. */
 export const bytesAPixel = (url: string, { width, height }: Pick<TurnFrame, 'width' | 'height'>): number =>
   ((url.length - url.indexOf(',') - 1) * 0.75) / (width * height);
-
-/** Bytes for people: “45 MB”. */
-export const bytesWords = (bytes: number): string =>
-  bytes < 1e6
-    ? `${Math.max(1, Math.round(bytes / 1e3))} kB`
-    : bytes < 1e9
-      ? `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`
-      : `${(bytes / 1e9).toFixed(1)} GB`;
-
-/** Minutes and seconds of a plan, and of work. */
-export const secondsWords = (s: number): string => (s < 90 ? `${s < 10 ? s.toFixed(1) : Math.round(s)} s` : `${Math.round(s / 60)} min`);
 
 /** What a plan comes to: “300 frames, 12 s”. */
 export const planWords = (plan: Turntable): string => `${framesOf(plan)} frames, ${secondsWords(framesOf(plan) / plan.fps)}`;

@@ -1,0 +1,150 @@
+// One job: how far it is, its frames as pictures, and what can be done with it.
+import type { Job, JobChange } from '@plinket/contract';
+import { useQueryClient } from '@tanstack/react-query';
+import { Ban, Download, Film, Pause, Play, RotateCcw, SlidersHorizontal, Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { toast } from 'sonner';
+import { labApi } from '../api/lab.ts';
+import { secondsWords } from '../parts/amounts.ts';
+import { Empty } from '../parts/Empty.tsx';
+import { save } from '../parts/save.ts';
+import { FrameGrid } from './FrameGrid.tsx';
+import { FrameLeaf } from './FrameLeaf.tsx';
+import { useFrames, useJob } from './useLab.ts';
+import { jobTitle, jobWords } from './words.ts';
+
+const SOURCES: Record<Job['source']['kind'], string> = {
+  setups: 'stills',
+  turn: 'turntable',
+  sequence: 'sequence',
+  balance: 'balanced anew',
+};
+
+function Tools({ job, gone }: { job: Job; gone(): void }) {
+  const queries = useQueryClient();
+  const frames = useFrames(job.id);
+  const [busy, setBusy] = useState(false);
+  const going = job.state === 'running' || job.state === 'waiting';
+  const did = (work: Promise<unknown>, what: string): Promise<void> =>
+    work
+      .then(() => queries.invalidateQueries({ queryKey: ['lab'] }))
+      .catch((error: Error) => void toast.error(`${what}: ${error.message}`));
+  const change = (to: JobChange) => did(labApi.change(job.id, to), 'The job was not changed');
+  const done = (frames.data?.frames ?? []).filter((f) => f.state === 'done' && f.files.some((file) => file.name.endsWith('.png')));
+  const movie = () => {
+    setBusy(true);
+    import('./movie.ts')
+      .then(({ movieOf }) => movieOf(done))
+      .then((file) => save(file, `${jobTitle(job)}.webm`))
+      .catch((error: Error) => toast.error(`No movie was made: ${error.message}`))
+      .finally(() => setBusy(false));
+  };
+  return (
+    <div className="flex flex-wrap items-center gap-2">
+      {going && (
+        <button className="btn btn-sm" title="What runs is finished; nothing new begins" onClick={() => void change({ state: 'paused' })}>
+          <Pause size={14} /> Pause
+        </button>
+      )}
+      {job.state === 'paused' && (
+        <button className="btn btn-primary btn-sm" onClick={() => void change({ state: 'going' })}>
+          <Play size={14} /> Go on
+        </button>
+      )}
+      {(going || job.state === 'paused') && (
+        <button className="btn btn-sm" title="What is done stays" onClick={() => void change({ state: 'cancelled' })}>
+          <Ban size={14} /> Cancel
+        </button>
+      )}
+      {job.frames.dead > 0 && (
+        <button className="btn btn-sm" onClick={() => void did(labApi.again(job.id), 'The frames were not tried again')}>
+          <RotateCcw size={14} /> Try the {job.frames.dead} dead again
+        </button>
+      )}
+      <span className="flex-1" />
+      {job.frames.done > 0 && job.outputs.exr && (
+        <Link
+          className="btn btn-primary btn-sm"
+          to={`/lab/${job.id}/balance`}
+          title="Levels, colours and look of the finished pictures: no ray is traced"
+        >
+          <SlidersHorizontal size={14} /> Balance
+        </Link>
+      )}
+      {done.length > 1 && (
+        <button className="btn btn-sm" disabled={busy} title="The finished frames in their order, 24 a second, as WebM" onClick={movie}>
+          <Film size={14} /> {busy ? 'Joining …' : 'Movie'}
+        </button>
+      )}
+      {job.frames.done > 0 && (
+        <a
+          className="btn btn-sm"
+          href={labApi.filesUrl(job.id)}
+          download
+          title="All finished files with their checksums (SHA-256) as a ZIP"
+        >
+          <Download size={14} /> Files
+        </a>
+      )}
+      {!going && job.state !== 'paused' && (
+        <button
+          className="btn btn-ghost btn-sm btn-square"
+          aria-label="Take the job off the list"
+          title="Take the job off the list; its files stay on the disk"
+          onClick={() => void did(labApi.remove(job.id).then(gone), 'The job stays')}
+        >
+          <Trash2 size={14} />
+        </button>
+      )}
+    </div>
+  );
+}
+
+export function JobSheet({ id, gone }: { id: string; gone(): void }) {
+  const job = useJob(id),
+    frames = useFrames(id);
+  const [chosen, setChosen] = useState<number>();
+  if (!job.data)
+    return (
+      <div className="min-w-0 flex-1">
+        <Empty title={job.isError ? 'This job is not here' : 'Opening the job …'}>{job.isError && job.error.message}</Empty>
+      </div>
+    );
+  const { quality, outputs, source, template } = job.data;
+  const known = frames.data?.frames ?? [];
+  const frame = known.find((f) => f.n === chosen);
+  return (
+    <section className="flex min-w-0 flex-1 flex-col" aria-label={jobTitle(job.data)}>
+      <header className="border-b hairline px-6 py-3">
+        <div className="mb-2 flex items-baseline gap-3">
+          <h2 className="truncate text-lg font-semibold">{jobTitle(job.data)}</h2>
+          <span
+            className={job.data.state === 'unfinished' ? 'text-warning' : 'quiet'}
+            role="status"
+            data-testid="job-state"
+            data-state={job.data.state}
+          >
+            {jobWords(job.data)}
+          </span>
+        </div>
+        <p className="quiet mb-3 text-2xs">
+          {[
+            SOURCES[source.kind],
+            `${quality.side} pixels`,
+            ...(source.kind === 'balance' ? [] : [`${quality.samples} samples`]),
+            ...(outputs.png ? [`PNG ${outputs.png} bit`] : []),
+            ...(outputs.exr ? [['EXR with lights', ...outputs.passes].join(', ')] : []),
+            template,
+            ...(job.data.coreSeconds > 0 ? [`${secondsWords(job.data.coreSeconds)} of one core`] : []),
+          ].join(' · ')}
+        </p>
+        <Tools job={job.data} gone={gone} />
+      </header>
+      <div className="flex min-h-0 flex-1">
+        <FrameGrid frames={known} chosen={chosen} choose={setChosen} />
+        {frame && <FrameLeaf frame={frame} shut={() => setChosen(undefined)} />}
+      </div>
+    </section>
+  );
+}
