@@ -121,6 +121,9 @@ export const jobFrameSchema = z.object({
   seconds: z.number(),
   attempts: count,
   picture: sha256Schema.optional(),
+  /** Its setup as JSON, and the EXR with its lights, where there is one: its own, or the one that it was balanced from. */
+  setup: sha256Schema,
+  films: sha256Schema.optional(),
   files: z.array(frameFileSchema),
   log: z.array(z.object({ at: iso, words: z.string() })),
 });

@@ -56,6 +56,18 @@ const router = createBrowserRouter([
     hydrateFallbackElement: COMING,
     errorElement: <Broken />,
   },
+  {
+    path: '/lab/balance',
+    lazy: () => import('./lab/balance/BalanceFilePage.tsx').then(({ BalanceFilePage }) => ({ Component: BalanceFilePage })),
+    hydrateFallbackElement: COMING,
+    errorElement: <Broken />,
+  },
+  {
+    path: '/lab/:id/balance',
+    lazy: () => import('./lab/balance/BalancePage.tsx').then(({ BalancePage }) => ({ Component: BalancePage })),
+    hydrateFallbackElement: COMING,
+    errorElement: <Broken />,
+  },
   ...['/lab', '/lab/:id'].map((path) => ({
     path,
     lazy: () => import('./lab/LabPage.tsx').then(({ LabPage }) => ({ Component: LabPage })),

@@ -18,9 +18,9 @@ export type QualityName = keyof typeof QUALITIES;
 
 /** What each is for. */
 export const QUALITY_WORDS: Record<QualityName, string> = {
-  glance: 'a glance: is the light where it should be',
-  talk: 'to talk about: calm enough for decisions',
-  show: 'to show: as it leaves the house',
+  glance: 'is the light where it should be',
+  talk: 'calm enough for decisions',
+  show: 'as it leaves the house',
 };
 
 /** Width and height of a setup's frame whose longer side has so many pixels. */

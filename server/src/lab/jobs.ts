@@ -7,7 +7,7 @@ import { anywhere, pageOf, readCursor } from '../data/pages.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import type { ListWish } from '../services/documents.ts';
 import type { FinishedFolder } from './finished.ts';
-import { planFrames, workOf, type Documents, type Planned } from './plan.ts';
+import { FILMS, planFrames, workOf, type Documents, type Planned } from './plan.ts';
 import type { FrameQueue } from './queue.ts';
 import type { LabTold } from './told.ts';
 
@@ -84,14 +84,16 @@ function toJob(row: JobRow, pace: Pace): Job {
   };
 }
 
-interface FrameRow extends Omit<JobFrame, 'picture' | 'node'> {
+interface FrameRow extends Omit<JobFrame, 'picture' | 'node' | 'films'> {
   picture: string | null;
+  films: string | null;
   node: string | null;
   changed: string;
 }
-const toFrame = ({ changed: _, picture, node, ...rest }: FrameRow): JobFrame => ({
+const toFrame = ({ changed: _, picture, node, films, ...rest }: FrameRow): JobFrame => ({
   ...rest,
   ...(picture ? { picture } : {}),
+  ...(films ? { films } : {}),
   ...(node ? { node } : {}),
 });
 
@@ -218,7 +220,8 @@ export class JobService {
   /** Frames that changed since; all of them at first. @throws HttpProblem 404 */
   async frames(id: string, after: string): Promise<FrameList> {
     const rows = await this.parts.manager.query<FrameRow[]>(
-      `SELECT f.n, f.label, f.frame, f.state, f.progress, f.seconds, f.attempts, f.picture, f.files, f.log, f.changed::text AS changed, n.name AS node
+      `SELECT f.n, f.label, f.frame, f.state, f.progress, f.seconds, f.attempts, f.picture, f.files, f.log, f.setup, ${FILMS} AS films,
+         f.changed::text AS changed, n.name AS node
        FROM render_frame f LEFT JOIN render_node n ON n.id = f.node WHERE f.job = $1 AND f.changed > $2 ORDER BY f.n`,
       [id, after],
     );

@@ -274,12 +274,13 @@ describe('a job that is', () => {
     await asNode(`leases/${lease}/done`, { seconds: 1, coreSeconds: 1, files: [{ ending: 'exr', sha256 }], picture: sha256 }).expect(204);
     const light = Object.keys(server.setup.lights.items)[0]!;
     const balance = { lights: { [light]: { stops: -2.5 }, gone: { stops: 1 } } };
+    const was = server.setup.lights.items[light]!.stops;
     await send({ name: 'Grade', source: { kind: 'balance', job: id, balance } });
     const task = (await take())!;
     expect(task.films).toBe(sha256);
     const bytes = readFileSync(server.blobs.path(task.setup), 'utf8');
     const now = JSON.parse(bytes) as { lights: { items: Record<string, Patch> } };
-    expect([now.lights.items[light]!['stops'], now.lights.items['gone']]).toEqual([-2.5, undefined]);
+    expect([now.lights.items[light]!['stops'], now.lights.items['gone']]).toEqual([was - 2.5, undefined]);
     problem(
       await server
         .api()

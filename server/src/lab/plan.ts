@@ -80,6 +80,9 @@ async function ofSequence(source: Extract<JobWish['source'], { kind: 'sequence' 
   return out;
 }
 
+/** The EXR of a frame `f` that holds its lights: its own, or the one that it was balanced from. */
+export const FILMS = `coalesce((SELECT x ->> 'sha256' FROM jsonb_array_elements(f.files) x WHERE x ->> 'name' LIKE '%.exr' LIMIT 1), f.films)`;
+
 async function ofFinished(
   source: Extract<JobWish['source'], { kind: 'balance' }>,
   manager: EntityManager,
@@ -87,8 +90,7 @@ async function ofFinished(
 ): Promise<Planned[]> {
   type Row = { label: string; frame: number; setup: string; films: string | null; task: Planned['task'] & { words: Planned['words'] } };
   const rows = await manager.query<Row[]>(
-    `SELECT label, frame, setup, task, coalesce((SELECT f ->> 'sha256' FROM jsonb_array_elements(files) f WHERE f ->> 'name' LIKE '%.exr' LIMIT 1), films) AS films
-     FROM render_frame WHERE job = $1 AND state = 'done' ORDER BY n`,
+    `SELECT label, frame, setup, task, ${FILMS} AS films FROM render_frame f WHERE job = $1 AND state = 'done' ORDER BY n`,
     [source.job],
   );
   if (!rows.length) throw refused('source.job', 'it has no finished frames');

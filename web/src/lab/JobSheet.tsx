@@ -6,7 +6,6 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { labApi } from '../api/lab.ts';
-import { secondsWords } from '../parts/amounts.ts';
 import { Empty } from '../parts/Empty.tsx';
 import { save } from '../parts/save.ts';
 import { FrameGrid } from './FrameGrid.tsx';
@@ -31,7 +30,8 @@ function Tools({ job, gone }: { job: Job; gone(): void }) {
       .then(() => queries.invalidateQueries({ queryKey: ['lab'] }))
       .catch((error: Error) => void toast.error(`${what}: ${error.message}`));
   const change = (to: JobChange) => did(labApi.change(job.id, to), 'The job was not changed');
-  const done = (frames.data?.frames ?? []).filter((f) => f.state === 'done' && f.files.some((file) => file.name.endsWith('.png')));
+  const known = frames.data?.frames ?? [];
+  const done = known.filter((f) => f.state === 'done' && f.files.some((file) => file.name.endsWith('.png')));
   const movie = () => {
     setBusy(true);
     import('./movie.ts')
@@ -63,7 +63,7 @@ function Tools({ job, gone }: { job: Job; gone(): void }) {
         </button>
       )}
       <span className="flex-1" />
-      {job.frames.done > 0 && job.outputs.exr && (
+      {known.some((f) => f.films) && (
         <Link
           className="btn btn-primary btn-sm"
           to={`/lab/${job.id}/balance`}
@@ -136,7 +136,6 @@ export function JobSheet({ id, gone }: { id: string; gone(): void }) {
             ...(outputs.png ? [`PNG ${outputs.png} bit`] : []),
             ...(outputs.exr ? [['EXR with lights', ...outputs.passes].join(', ')] : []),
             template,
-            ...(job.data.coreSeconds > 0 ? [`${secondsWords(job.data.coreSeconds)} of one core`] : []),
           ].join(' · ')}
         </p>
         <Tools job={job.data} gone={gone} />

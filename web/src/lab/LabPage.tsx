@@ -46,6 +46,9 @@ export function LabPage() {
   return (
     <div className="flex h-full flex-col">
       <PageHeader title="Lab">
+        <Link className="btn btn-ghost btn-sm" to="/lab/balance" title="Balance an EXR of the Lab that lies on a disk">
+          Open an EXR
+        </Link>
         <SearchBox value={search} onChange={setSearch} name="Find jobs by name" placeholder="name of a job" className="input-sm w-56" />
       </PageHeader>
       <main className="flex min-h-0 flex-1">

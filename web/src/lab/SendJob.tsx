@@ -182,9 +182,9 @@ export function SendJob({ name: called, sendables, like, leave }: Props) {
           </label>
         </div>
         {exr && (
-          <fieldset className="flex flex-wrap items-center gap-x-3 border-b hairline py-1">
+          <fieldset className="relative flex flex-wrap items-center gap-x-3 border-b hairline py-1 pl-30">
             <legend className="sr-only">Passes</legend>
-            <span className="quiet w-25">passes</span>
+            <span className="quiet absolute top-2 left-0">passes</span>
             {PASSES.map((pass) => (
               <label key={pass} className="flex h-6 items-center gap-1">
                 <input

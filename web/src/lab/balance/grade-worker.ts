@@ -1,0 +1,63 @@
+// The worker in which finished pictures are balanced.
+import { LightFileShelf, readCube, type Cube, type Setup } from '@plinket/core';
+import { browserFilmMath } from '@plinket/engine/browser';
+import { keptBlob } from '../../engine/files.ts';
+import { Grade, type Shown } from './grade.ts';
+import type { FromGrade, ToGrade } from './messages.ts';
+
+interface Scope {
+  postMessage(message: FromGrade, transfer?: Transferable[]): void;
+  onmessage: ((event: MessageEvent<ToGrade>) => void) | null;
+}
+const scope = globalThis as unknown as Scope;
+
+/** Files of plate and look. */
+async function filesOf({ plate, look }: Setup) {
+  const shelf = new LightFileShelf();
+  if (plate.kind === 'picture' && plate.asset) shelf.add(plate.asset, await keptBlob(plate.asset, 'The plate'));
+  let cube: Cube | undefined;
+  if (look.lut) cube = readCube(new TextDecoder().decode(await keptBlob(look.lut, 'The look-up table')), look.lut);
+  return { gobo: (sha256: string) => shelf.gobo(sha256), cube: () => cube };
+}
+
+/** Opens frames one after the other, and makes only the picture that was wished last. */
+class Room {
+  private grade: Promise<Grade> | undefined;
+  private opening: Promise<unknown> = Promise.resolve();
+  private wished: { number: number; shown: Shown } | undefined;
+
+  hear(message: ToGrade): void {
+    if (message.type === 'url') {
+      this.grade = browserFilmMath(message.film).then((math) => new Grade({ math, load: keptBlob, files: filesOf }));
+      return;
+    }
+    const { number, shown } = message;
+    const waits = this.wished !== undefined;
+    this.wished = { number, shown };
+    if (message.type === 'open') {
+      const { films, setup } = message;
+      this.opening = this.opening.then(() => this.open(number, films, setup));
+    }
+    // messages that came together are looked through first: a slider says more than can be shown
+    if (!waits) setTimeout(() => void this.opening.then(() => this.show()));
+  }
+
+  private async open(number: number, films: string | Uint8Array, setup: Setup | undefined): Promise<void> {
+    try {
+      scope.postMessage({ type: 'opened', number, setup: await (await this.grade!).open(films, setup) });
+    } catch (error) {
+      scope.postMessage({ type: 'failed', number, message: error instanceof Error ? error.message : String(error) });
+    }
+  }
+
+  private async show(): Promise<void> {
+    const wished = this.wished;
+    this.wished = undefined;
+    if (!wished) return;
+    const picture = (await this.grade!).picture(wished.shown);
+    if (picture) scope.postMessage({ type: 'picture', number: wished.number, picture }, [picture.rgba.buffer]);
+  }
+}
+
+const room = new Room();
+scope.onmessage = ({ data }) => room.hear(data);

@@ -1,0 +1,64 @@
+// A finished picture that is balanced: its films, read once, and pictures of them as they are wished.
+import { PictureMaker, readFilms, rebalanced, type Balance, type Cube, type Look, type ReadFilms, type Setup } from '@plinket/core';
+import type { FilmMath } from '@plinket/engine';
+
+/** Bytes of files, and what a setup names, as the worker has them. */
+export interface GradePorts {
+  math: FilmMath;
+  /** A file that the server keeps. @throws Error that says what it was */
+  load(sha256: string, what: string): Promise<Uint8Array>;
+  /** Brings in what the setup's look and plate name. */
+  files(setup: Setup): Promise<{ gobo: ConstructorParameters<typeof PictureMaker>[1]['gobo']; cube(look: Look): Cube | undefined }>;
+}
+
+/** What a balance is shown with. */
+export interface Shown {
+  balance: Balance;
+  solo: readonly string[];
+}
+
+export interface GradedPicture {
+  width: number;
+  height: number;
+  rgba: Uint8ClampedArray<ArrayBuffer>;
+  /** What the picture took, ms. */
+  ms: number;
+}
+
+/** The frame in view, and pictures of it. One frame is held at a time. */
+export class Grade {
+  private readonly ports: GradePorts;
+  private films: ReadFilms | undefined;
+  private setup: Setup | undefined;
+  private maker: PictureMaker | undefined;
+
+  constructor(ports: GradePorts) {
+    this.ports = ports;
+  }
+
+  /** Reads a frame. @throws Error with the reason, where it cannot be balanced */
+  async open(films: string | Uint8Array, setup?: Setup): Promise<Setup> {
+    const bytes = typeof films === 'string' ? await this.ports.load(films, 'The picture') : films;
+    this.films?.release();
+    this.films = undefined;
+    const read = readFilms(bytes, this.ports.math);
+    this.films = read;
+    this.setup = setup ?? read.setup;
+    this.maker = new PictureMaker(this.ports.math, await this.ports.files(this.setup));
+    return this.setup;
+  }
+
+  /** The frame in view under a balance; nothing where none is. */
+  picture({ balance, solo }: Shown): GradedPicture | undefined {
+    const { films, setup, maker } = this;
+    if (!films || !setup || !maker) return undefined;
+    const began = performance.now();
+    const { rgba } = maker.make(films, { setup: rebalanced(setup, balance), solo });
+    return { width: films.width, height: films.height, rgba: Uint8ClampedArray.from(rgba), ms: performance.now() - began };
+  }
+
+  close(): void {
+    this.films?.release();
+    this.films = undefined;
+  }
+}
