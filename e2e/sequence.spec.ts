@@ -1,47 +1,9 @@
 // A sequence: its board, a shot that departs, a jump that is found and matched, what goes up for all shots, and shot lists.
 import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
+import { asked, ownSequence, shotId, type Setup } from './sequences.ts';
 import { openStage, untilSaved } from './stage.ts';
 
-interface Named {
-  id: string;
-  name: string;
-}
-interface Sequence {
-  id: string;
-  document: { setup: string; shots: { items: Record<string, { code: string; state: string; rank: string; first: number; last: number }> } };
-}
-type Light = { role: string; stops: number; place?: { azimuth: number; elevation: number } };
-interface Setup {
-  document: { lights: { items: Record<string, Light> }; camera: { ev: number } };
-}
-const asked = async <T>(page: Page, path: string): Promise<T> => (await (await page.request.get(`/api/${path}`)).json()) as T;
-const sequenceNamed = async (page: Page, name: string): Promise<Sequence> => {
-  const { items } = await asked<{ items: Named[] }>(page, `sequences?search=${encodeURIComponent(name)}`);
-  return asked<Sequence>(page, `sequences/${items.find((s) => s.name === name)!.id}`);
-};
-/** A copy of the demo's sequence with its first shots, for tests that change it. */
-async function ownSequence(page: Page, name: string, shots: number): Promise<Sequence> {
-  const { document } = await sequenceNamed(page, 'Night watch');
-  const light = await asked<{ document: object }>(page, `setups/${document.setup}`);
-  const setup = (await (
-    await page.request.post('/api/setups', { data: { document: { ...light.document, name: `${name}, its light` } } })
-  ).json()) as Named;
-  const made = await page.request.post('/api/sequences', {
-    data: { document: { ...document, name, setup: setup.id, shots: { items: {} } } },
-  });
-  const { id } = (await made.json()) as Named;
-  const said = Array.from({ length: shots }, (_, i) => ({
-    code: `S_${i + 1}0`,
-    first: 1001,
-    last: 1050,
-    state: 'to light',
-    brief: '',
-    notes: '',
-  }));
-  return (await (await page.request.post(`/api/sequences/${id}/shots`, { data: { shots: said } })).json()) as Sequence;
-}
-const shotId = ({ document }: Sequence, code: string) => Object.entries(document.shots.items).find(([, s]) => s.code === code)![0];
 const codes = (page: Page) => page.getByLabel(/^Code of /).evaluateAll((all) => (all as HTMLInputElement[]).map((i) => i.value));
 const keyOf = (s: Setup) => Object.values(s.document.lights.items).find((l) => l.role === 'key')!;
 

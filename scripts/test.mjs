@@ -61,7 +61,7 @@ async function main() {
     const chromium = ensureChromium();
     const report = join(root, '.cache/e2e.json');
     rmSync(report, { force: true });
-    const server = await serveFresh('e2e');
+    const server = await serveFresh('e2e', { PLINKET_LEASE_MS: '15000' });
     try {
       node([join(root, 'node_modules/@playwright/test/cli.js'), 'test', '-c', 'e2e/playwright.config.ts'], {
         PLINKET_URL: server.url,

@@ -1,5 +1,6 @@
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { LEASE_MS } from '@plinket/contract';
 import { pino } from 'pino';
 import { createServer } from './app.ts';
 import { BlobStore } from './data/blobs.ts';
@@ -59,7 +60,7 @@ const { app, lab } = createServer({
   hosts: env('PLINKET_HOSTS', '').split(',').filter(Boolean),
   password: isLoopback(host) ? undefined : password,
   writesPerMinute: Number(env('PLINKET_WRITES_PER_MINUTE', '1200')),
-  lab: { queue, folder: env('PLINKET_FINISHED', join(data, 'finished')) },
+  lab: { queue, folder: env('PLINKET_FINISHED', join(data, 'finished')), leaseMs: Number(env('PLINKET_LEASE_MS', String(LEASE_MS))) },
 });
 lab?.mind();
 // the start script brings a node with it, and says the token that this one has
