@@ -1,2 +1,3 @@
 export { exrChannels, renderFilms } from './commands/render.ts';
 export { inspection } from './commands/inspect.ts';
+export { writeExrFile } from './node/exr-file.ts';

@@ -3,6 +3,7 @@ import { BALANCE_LIMITS, formatStops, letterOf, orderOf, warmer, type Balance, t
 import { useMemo } from 'react';
 import { colourOf } from '../../parts/identity.ts';
 import { NumberField } from '../../parts/NumberField.tsx';
+import { groupsOf } from './groups.ts';
 import { withLights } from './history.ts';
 
 interface Props {
@@ -11,16 +12,6 @@ interface Props {
   solo: readonly string[];
   change(make: (now: Balance) => Balance, gesture?: string): void;
   hear(solo: readonly string[]): void;
-}
-
-/** Lights by their groups, in order; those of none come last. */
-export function groupsOf(setup: Setup): { name: string; lights: string[] }[] {
-  const groups = new Map<string, string[]>();
-  for (const id of orderOf(setup.lights)) {
-    const { group } = setup.lights.items[id]!;
-    groups.set(group, [...(groups.get(group) ?? []), id]);
-  }
-  return [...groups].map(([name, lights]) => ({ name, lights })).sort((a, b) => Number(a.name === '') - Number(b.name === ''));
 }
 
 /** Level and warmth of some lights, moved together: each keeps what it is more or less than the others. */

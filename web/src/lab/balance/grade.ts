@@ -41,6 +41,7 @@ export class Grade {
     const bytes = typeof films === 'string' ? await this.ports.load(films, 'The picture') : films;
     this.films?.release();
     this.films = undefined;
+    this.maker = undefined;
     const read = readFilms(bytes, this.ports.math);
     this.films = read;
     this.setup = setup ?? read.setup;
