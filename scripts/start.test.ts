@@ -1,6 +1,6 @@
 // Starting and stopping as a person does it: the processes are real, the folders are made for the test.
 import { spawn, type ChildProcess } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from '@jest/globals';
 import { takeLock } from './lib/lock.mjs';
@@ -67,14 +67,34 @@ class Start {
 }
 const database = () => processesIn(join(folder, 'postgres/data'));
 const postmaster = () => Number(readFileSync(join(folder, 'postgres/data/postmaster.pid'), 'utf8').split('\n')[0]);
+/** The render nodes that work for what lies in this folder. */
+const nodes = (): string[] =>
+  readdirSync('/proc').filter((pid) => {
+    try {
+      return (
+        /^\d+$/.test(pid) &&
+        readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('lab/src/node/main.ts') &&
+        readFileSync(`/proc/${pid}/environ`, 'utf8').includes(folder)
+      );
+    } catch {
+      return false;
+    }
+  });
 const nothingLeft = async (start: Start) => {
-  await until(async () => database().length === 0 && (await start.health()) === 'no server', 'nothing is left behind');
+  const gone = async () => database().length === 0 && nodes().length === 0 && (await start.health()) === 'no server';
+  await until(gone, 'nothing is left behind');
+};
+/** Whether the render node that comes with a start is heard of. */
+const hasNode = async ({ url }: Start): Promise<boolean> => {
+  const { items } = (await (await fetch(`${url}/api/lab/nodes`)).json()) as { items: { name: string; here: boolean }[] };
+  return items.some((n) => n.name === 'this machine' && n.here);
 };
 
 describe('npm start', () => {
   it('serves, sends a second start to the first, and leaves nothing behind when it is stopped', async () => {
     const first = await new Start().ready();
     expect(await first.health()).toBe('up');
+    await until(() => hasNode(first), 'a render node has come');
     const lock = JSON.parse(readFileSync(join(folder, 'lock'), 'utf8')) as { pid: number; port: number };
     expect(first.url).toBe(`http://127.0.0.1:${lock.port}`);
     const second = new Start();

@@ -1,14 +1,14 @@
 // Balance after rendering at 1920 × 1080 under ten lights: one light's level and colour change, and the picture is made anew from the films. No ray.
-import { inflateSync } from 'node:zlib';
 import { orderOf, PictureMaker, readFilms, rebalanced } from '@plinket/core';
 import { loadFilmMath } from '@plinket/engine/node';
+import { inflated } from '@plinket/lab';
 import { median, report, time } from './report.ts';
 import { tenLightsFile } from './ten-lights.ts';
 
 const TIMES = 20;
 const { bytes } = await tenLightsFile();
 const math = loadFilmMath(),
-  films = readFilms(bytes, math, (packed) => inflateSync(packed));
+  films = await readFilms(bytes, math, inflated);
 const maker = new PictureMaker(math, { gobo: () => undefined, cube: () => undefined });
 const lights = orderOf(films.setup.lights);
 const show = (light: string, i: number) =>

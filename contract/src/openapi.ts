@@ -1,5 +1,7 @@
 import { z } from 'zod';
-import { createDocument, type ZodOpenApiOperationObject, type ZodOpenApiPathsObject } from 'zod-openapi';
+import { createDocument, type ZodOpenApiPathsObject } from 'zod-openapi';
+import { labPaths } from './openapi-lab.ts';
+import { byId, bySha256, json, operation, paged, problem } from './openapi-parts.ts';
 import {
   acceptedChangeSchema,
   addShotsSchema,
@@ -17,14 +19,11 @@ import {
   historyWishSchema,
   idSchema,
   lightFileSchema,
-  listWishSchema,
   originalSchema,
   patchSchema,
   pictureSchema,
-  problemSchema,
   productionRecordSchema,
   productionsSchema,
-  PROBLEM,
   proofChangeSchema,
   proofListSchema,
   proofSchema,
@@ -40,30 +39,6 @@ import {
   touchedSchema,
   touchesSchema,
 } from './schemas.ts';
-
-const json = (schema: z.ZodType, description: string) => ({ description, content: { 'application/json': { schema } } });
-const problem = (description: string) => ({ description, content: { [PROBLEM]: { schema: problemSchema } } });
-const problems = {
-  '400': problem('Cannot be read'),
-  '403': problem('Foreign origin or host'),
-  '401': problem('The server listens beyond loopback and wants its password'),
-  '404': problem('No such thing'),
-  '413': problem('Too large'),
-  '415': problem('A body of another type, or a compressed one'),
-  '422': problem('Breaks the schema, or cannot be read'),
-  '429': problem('Too many writes in one minute; Retry-After says when to ask again'),
-  '503': problem('The database does not answer; Retry-After says when to ask again'),
-  '507': problem('The disk is full; Retry-After says when to ask again'),
-} as const;
-const byId = { path: z.object({ id: idSchema }) };
-const bySha256 = { path: z.object({ sha256: sha256Schema }) };
-const paged = { query: listWishSchema };
-
-const operation = (
-  summary: string,
-  responses: ZodOpenApiOperationObject['responses'],
-  more: Partial<ZodOpenApiOperationObject> = {},
-): ZodOpenApiOperationObject => ({ summary, responses: { ...responses, ...problems }, ...more });
 
 const KIT_FILE = { 'application/zip': { schema: z.string().meta({ format: 'binary' }) } };
 
@@ -284,6 +259,7 @@ export function openApiDocument(version: string): object {
           },
         ),
       },
+      ...labPaths(),
       '/api/blobs/{sha256}': {
         get: operation('A file by its SHA-256', { '200': { description: 'The bytes' } }, { requestParams: bySha256 }),
       },

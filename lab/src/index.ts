@@ -1,3 +1,3 @@
 export { exrChannels, renderFilms } from './commands/render.ts';
 export { inspection } from './commands/inspect.ts';
-export { writeExrFile } from './node/exr-file.ts';
+export { inflated, writeExrFile } from './node/exr-file.ts';

@@ -1,7 +1,6 @@
 // A frame from its task to its files: the same way from setup to picture as everywhere else.
 import { rmSync } from 'node:fs';
 import { basename } from 'node:path';
-import { inflateSync } from 'node:zlib';
 import {
   axisOf,
   clipFits,
@@ -33,7 +32,7 @@ import type { Task } from '@plinket/contract';
 import { smoothFrame, TurnRenderer, type Pool } from '@plinket/engine';
 import { dracoDecoder, loadFilmMath } from '@plinket/engine/node';
 import type { FileCache } from './cache.ts';
-import { writeExrFile } from './exr-file.ts';
+import { inflated, writeExrFile } from './exr-file.ts';
 
 /** What comes of a frame: a PNG as bytes, an EXR as a file aside. */
 export interface Made {
@@ -87,7 +86,7 @@ export class FrameMaker implements Maker {
       cube = await this.cube(setup, signal);
     const maker = new PictureMaker(this.math, { gobo: (sha) => shelf.gobo(sha), cube: () => cube });
     if (!task.films) return this.finish(task, maker, ...(await this.trace(task, setup, shelf, { signal, progress })));
-    const films = readFilms(await this.cache.get(task.films, signal), this.math, (packed) => inflateSync(packed));
+    const films = await readFilms(await this.cache.get(task.films, signal), this.math, inflated);
     try {
       return await this.finish(task, maker, films, setup, ['balanced, no ray was traced']);
     } finally {

@@ -205,6 +205,6 @@ describe('an EXR on a disk', () => {
         const at = ((H - 1 - Math.floor(p / W)) * W + (p % W)) * 4 + c;
         expect(data[at]).toBe(channels[c]!.data[p]);
       }
-    expect(() => readFilms(file, plainFilmMath(), (p) => inflateSync(p))).toThrow(/plinketSetup/);
+    await expect(readFilms(file, plainFilmMath(), (p) => inflateSync(p))).rejects.toThrow(/plinketSetup/);
   });
 });

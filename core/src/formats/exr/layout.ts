@@ -12,6 +12,10 @@ export interface ExrChannel {
   type?: keyof typeof EXR_TYPES;
 }
 
+/** Floats of a channel as their bits. */
+const bitsOf = (data: Float32Array, from: number, count: number): Uint32Array =>
+  new Uint32Array(data.buffer, data.byteOffset + from * 4, count);
+
 const ascii = (text: string): number[] => [...text].map((c) => c.charCodeAt(0));
 /** ZIP, by blocks of so many lines. */
 const ZIP = 3,
@@ -123,8 +127,8 @@ export class ExrLayout {
     return Math.min(LINES, this.height - block * LINES);
   }
 
-  /** A block's lines, channel after channel. */
-  private raw(block: number): Uint8Array {
+  /** A block's lines as they are, channel after channel: what is stored where it does not get smaller. */
+  raw(block: number): Uint8Array {
     const { width, channels } = this,
       rows = this.rows(block),
       out = new Uint8Array(this.rowBytes * rows),
@@ -133,7 +137,7 @@ export class ExrLayout {
     for (let y = block * LINES; y < block * LINES + rows; y++)
       for (const { data, type } of channels) {
         if (type === 'half') {
-          const bits = new Uint32Array(data.buffer, data.byteOffset + y * width * 4, width);
+          const bits = bitsOf(data, y * width, width);
           for (let x = 0, h = at >> 1; x < width; x++, h++) halves[h] = halfOfBits(bits[x]!);
           at += width * 2;
         } else {
@@ -145,24 +149,48 @@ export class ExrLayout {
   }
 
   /**
-   * A block as it is stored, and mixed as ZIP wants it before it is deflated: first all even bytes, then all odd ones, each as its difference from the one
-   * before plus 128.
+   * A block mixed as ZIP wants it before it is deflated: first all even bytes, then all odd ones, each as its difference from the one before plus 128. In one
+   * go from the values: nothing is written twice.
    */
-  block(block: number): { raw: Uint8Array; mixed: Uint8Array } {
-    const raw = this.raw(block),
-      size = raw.length,
-      half = (size + 1) >> 1,
-      mixed = new Uint8Array(size);
-    let last = 128;
-    for (let i = 0, to = 0; i < size; i += 2, to++) {
-      mixed[to] = raw[i]! - last + 128;
-      last = raw[i]!;
-    }
-    for (let i = 1, to = half; i < size; i += 2, to++) {
-      mixed[to] = raw[i]! - last + 128;
-      last = raw[i]!;
-    }
-    return { raw, mixed };
+  mixed(block: number): Uint8Array {
+    const { width, channels } = this,
+      rows = this.rows(block),
+      size = this.rowBytes * rows,
+      half = size >> 1,
+      out = new Uint8Array(size);
+    let even = 128,
+      odd = 0,
+      to = 0;
+    for (let y = block * LINES; y < block * LINES + rows; y++)
+      for (const { data, type } of channels) {
+        const bits = bitsOf(data, y * width, width);
+        if (type === 'half')
+          for (let x = 0; x < width; x++, to++) {
+            const h = halfOfBits(bits[x]!),
+              low = h & 255,
+              high = h >> 8;
+            out[to] = low - even + 128;
+            out[half + to] = high - odd + 128;
+            even = low;
+            odd = high;
+          }
+        else
+          for (let x = 0; x < width; x++, to += 2) {
+            const v = bits[x]!,
+              b1 = (v >>> 8) & 255,
+              b2 = (v >>> 16) & 255,
+              b3 = v >>> 24;
+            out[to] = (v & 255) - even + 128;
+            out[to + 1] = b2 - (v & 255) + 128;
+            out[half + to] = b1 - odd + 128;
+            out[half + to + 1] = b3 - b1 + 128;
+            even = b2;
+            odd = b3;
+          }
+      }
+    // the odd bytes go on from the last even one
+    out[half] = out[half]! - even;
+    return out;
   }
 
   /** A chunk's own head: its first line, and how many bytes follow. */

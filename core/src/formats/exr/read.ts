@@ -52,7 +52,7 @@ export interface ExrTarget {
   factor?: number;
 }
 /** Takes zlib's packing (RFC 1950) off; by fflate where nothing else is said. @throws what the unpacker throws */
-export type Inflate = (packed: Uint8Array, size: number) => Uint8Array;
+type Inflate = (packed: Uint8Array, size: number) => Uint8Array;
 const inflateHere: Inflate = (packed, size) => unzlibSync(packed, { out: new Uint8Array(size) });
 
 function scanLines(bytes: Uint8Array, head: ExrHead, names: string[], width: number, height: number): Float32Array {
@@ -65,76 +65,204 @@ function scanLines(bytes: Uint8Array, head: ExrHead, names: string[], width: num
   return rgb;
 }
 
-/** The places in a file where chunks begin. @throws RadianceError */
-function offsetsOf(bytes: Uint8Array, head: ExrHead, blocks: number): number[] {
-  const b = new ExrBytes(bytes);
-  b.at = head.end;
-  return Array.from({ length: blocks }, () => {
-    const { buffer, byteOffset } = b.take(8);
-    const start = Number(new DataView(buffer, byteOffset).getBigUint64(0, true));
-    if (!(start >= head.end && start < bytes.length)) throw new RadianceError('The file is cut off: rows lie beyond its end.');
-    return start;
-  });
+/** A block of lines as it lies in the file. */
+interface PackedBlock {
+  y: number;
+  rows: number;
+  /** Bytes that it has unpacked. */
+  size: number;
+  packed: Uint8Array;
+  /** It is stored as it is. */
+  plain: boolean;
 }
 
-/**
- * Reads channels of scan lines, plain, in run lengths or as ZIP, to where they are wanted. A channel may be wanted in several places.
- * @throws RadianceError with the reason
- */
-export function fillFromLines(bytes: Uint8Array, head: ExrHead, targets: readonly ExrTarget[], inflate = inflateHere): void {
-  const width = head.window.x1 - head.window.x0 + 1,
-    height = head.window.y1 - head.window.y0 + 1;
-  const block = head.compression === 3 ? 16 : 1,
-    b = new ExrBytes(bytes);
-  const rowBytes = head.channels.reduce((n, c) => n + sizeOf(c.type) * width, 0);
-  // where each wanted channel begins within a row; channels are kept in the order of the header
-  let offset = 0;
-  const wanted = head.channels.flatMap((c) => {
-    const from = offset;
-    offset += sizeOf(c.type) * width;
-    return targets.filter((t) => t.name === c.name).map((target) => ({ from, type: c.type, factor: 1, ...target }));
-  });
-  const halves = wanted.some((w) => w.type === 1) ? halfValues() : undefined;
-  for (const start of offsetsOf(bytes, head, Math.ceil(height / block))) {
-    b.at = start;
-    const y = b.i32() - head.window.y0,
-      packed = b.take(b.i32());
-    const rows = Math.min(block, height - y);
+/** Reads channels of scan lines, plain, in run lengths or as ZIP, to where they are wanted, block by block. A channel may be wanted in several places. */
+class LineReader {
+  /** Where the blocks begin. */
+  private readonly offsets: number[];
+  private readonly bytes: ExrBytes;
+  private readonly head: ExrHead;
+  private readonly width: number;
+  private readonly height: number;
+  private readonly channels: { type: number; wants: ExrTarget[] }[];
+  private readonly halves = halfValues();
+  private readonly row: Float32Array;
+
+  /** @throws RadianceError when the file is cut off */
+  constructor(bytes: Uint8Array, head: ExrHead, targets: readonly ExrTarget[]) {
+    const { x0, x1, y0, y1 } = head.window;
+    this.head = head;
+    this.width = x1 - x0 + 1;
+    this.height = y1 - y0 + 1;
+    // channels are kept in the order of the header
+    this.channels = head.channels.map(({ name, type }) => ({ type, wants: targets.filter((t) => t.name === name) }));
+    this.row = new Float32Array(this.width);
+    this.bytes = new ExrBytes(bytes);
+    this.bytes.at = head.end;
+    this.offsets = Array.from({ length: Math.ceil(this.height / this.linesOfBlock) }, () => {
+      const { buffer, byteOffset } = this.bytes.take(8);
+      const start = Number(new DataView(buffer, byteOffset).getBigUint64(0, true));
+      if (!(start >= head.end && start < bytes.length)) throw new RadianceError('The file is cut off: rows lie beyond its end.');
+      return start;
+    });
+  }
+
+  get blocks(): number {
+    return this.offsets.length;
+  }
+  private get linesOfBlock(): number {
+    return this.head.compression === 3 ? 16 : 1;
+  }
+
+  /** @throws RadianceError */
+  packed(block: number): PackedBlock {
+    const { bytes, head, width, height } = this;
+    bytes.at = this.offsets[block]!;
+    const y = bytes.i32() - head.window.y0,
+      packed = bytes.take(bytes.i32());
+    const rows = Math.min(this.linesOfBlock, height - y);
     if (!(y >= 0 && rows > 0)) throw new RadianceError(`A block begins at row ${y}, which the picture does not have.`);
-    const raw = unpacked(packed, head.compression, rowBytes * rows, y, inflate);
-    const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
+    const size = rows * head.channels.reduce((n, c) => n + sizeOf(c.type) * width, 0);
+    // what did not get smaller is stored as it is
+    const plain = head.compression === 0 || packed.length === size;
+    if (plain && packed.length < size) throw new RadianceError(`Row ${y} is cut off.`);
+    return { y, rows, size, packed, plain };
+  }
+
+  /** Puts a block's values to where they are wanted; `unpacked` is without its packing, its bytes still mixed. @throws RadianceError */
+  place({ y, rows, size, plain }: PackedBlock, unpacked: Uint8Array): void {
+    const { width, row, halves } = this;
+    if (unpacked.length !== size && !plain) throw new RadianceError(`Row ${y} has ${unpacked.length} bytes instead of ${size}.`);
+    const lines: Lines = plain ? new PlainLines(unpacked) : new MixedLines(unpacked);
     for (let j = 0; j < rows; j++)
-      for (const { from, type, out, stride, first, factor } of wanted) {
-        let at = j * rowBytes + from,
-          to = (y + j) * width * stride + first;
-        if (type === 1) for (let i = 0; i < width; i++, at += 2, to += stride) out[to] = halves![view.getUint16(at, true)]! * factor;
-        else if (type === 2) for (let i = 0; i < width; i++, at += 4, to += stride) out[to] = view.getFloat32(at, true) * factor;
-        else for (let i = 0; i < width; i++, at += 4, to += stride) out[to] = view.getUint32(at, true) * factor;
+      for (const { type, wants } of this.channels) {
+        lines.read(type, width, row, halves);
+        for (const { out, stride, first, factor = 1 } of wants)
+          for (let i = 0, to = (y + j) * width * stride + first; i < width; i++, to += stride) out[to] = row[i]! * factor;
       }
   }
+
+  /** What is said where a block's packing cannot be taken off. */
+  damaged({ y }: PackedBlock, error: unknown): RadianceError {
+    return new RadianceError(`Row ${y} cannot be decompressed: ${error instanceof Error ? error.message : String(error)}`);
+  }
 }
 
-/** Takes the compression off a block of `size` bytes. */
-function unpacked(packed: Uint8Array, compression: number, size: number, row: number, inflate: Inflate): Uint8Array {
-  // what did not get smaller is stored as it is
-  if (compression === 0 || packed.length === size) {
-    if (packed.length < size) throw new RadianceError(`Row ${row} is cut off.`);
-    return packed;
+/** @throws RadianceError with the reason */
+function fillFromLines(bytes: Uint8Array, head: ExrHead, targets: readonly ExrTarget[]): void {
+  const reader = new LineReader(bytes, head, targets);
+  for (let i = 0; i < reader.blocks; i++) {
+    const block = reader.packed(i);
+    let unpacked = block.packed;
+    try {
+      if (!block.plain) unpacked = head.compression === 1 ? runLengths(unpacked, block.size) : inflateHere(unpacked, block.size);
+    } catch (error) {
+      throw reader.damaged(block, error);
+    }
+    reader.place(block, unpacked);
   }
-  let mixed: Uint8Array;
-  try {
-    mixed = compression === 1 ? runLengths(packed, size) : inflate(packed, size);
-  } catch (error) {
-    throw new RadianceError(`Row ${row} cannot be decompressed: ${error instanceof Error ? error.message : String(error)}`);
+}
+
+/** Blocks that are unpacked at once. */
+const AT_ONCE = 8;
+
+/**
+ * The same where somebody else takes the packing off meanwhile: threads of Node, or the browser's own streams.
+ * @throws RadianceError with the reason
+ */
+export async function fillFromLinesBy(
+  bytes: Uint8Array,
+  head: ExrHead,
+  targets: readonly ExrTarget[],
+  inflate: (packed: Uint8Array, size: number) => Promise<Uint8Array> | Uint8Array = inflateHere,
+): Promise<void> {
+  const reader = new LineReader(bytes, head, targets),
+    waiting: { block: PackedBlock; unpacked: Promise<Uint8Array> }[] = [];
+  const begin = (i: number): void => {
+    const block = reader.packed(i);
+    const unpack = async (): Promise<Uint8Array> => {
+      if (block.plain) return block.packed;
+      return head.compression === 1 ? runLengths(block.packed, block.size) : inflate(block.packed, block.size);
+    };
+    const unpacked = unpack();
+    // heard of when its turn comes
+    unpacked.catch(() => undefined);
+    waiting.push({ block, unpacked });
+  };
+  for (let i = 0, next = 0; i < reader.blocks; i++) {
+    while (next < reader.blocks && waiting.length < AT_ONCE) begin(next++);
+    const { block, unpacked } = waiting.shift()!;
+    reader.place(
+      block,
+      await unpacked.catch((error: unknown) => {
+        throw reader.damaged(block, error);
+      }),
+    );
   }
-  if (mixed.length !== size) throw new RadianceError(`Row ${row} has ${mixed.length} bytes instead of ${size}.`);
-  // differences back to values, the two halves back between each other
-  const out = new Uint8Array(size),
-    half = (size + 1) >> 1;
-  let value = 128;
-  for (let i = 0, to = 0; i < half; i++, to += 2) out[to] = value = (value + mixed[i]! - 128) & 255;
-  for (let i = half, to = 1; i < size; i++, to += 2) out[to] = value = (value + mixed[i]! - 128) & 255;
-  return out;
+}
+
+/** Values one row of a channel after the other. */
+interface Lines {
+  /** @param type 0: 32-bit integer, 1: half, 2: float */
+  read(type: number, width: number, row: Float32Array, halves: Float32Array): void;
+}
+
+class PlainLines implements Lines {
+  private readonly view: DataView;
+  private at = 0;
+  constructor(bytes: Uint8Array) {
+    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  }
+  read(type: number, width: number, row: Float32Array, halves: Float32Array): void {
+    const { view } = this;
+    let at = this.at;
+    if (type === 1) for (let i = 0; i < width; i++, at += 2) row[i] = halves[view.getUint16(at, true)]!;
+    else if (type === 2) for (let i = 0; i < width; i++, at += 4) row[i] = view.getFloat32(at, true);
+    else for (let i = 0; i < width; i++, at += 4) row[i] = view.getUint32(at, true);
+    this.at = at;
+  }
+}
+
+/** A block as it is packed: first all even bytes, then all odd ones, each as its difference from the one before plus 128. Undone while it is read. */
+class MixedLines implements Lines {
+  private readonly bytes: Uint8Array;
+  private readonly half: number;
+  private at = 0;
+  private even = 128;
+  /** The odd bytes go on from the last even one. */
+  private odd = 128;
+  constructor(bytes: Uint8Array) {
+    this.bytes = bytes;
+    this.half = (bytes.length + 1) >> 1;
+    let sum = 128;
+    for (let i = 0; i < this.half; i++) sum += bytes[i]! - 128;
+    this.odd = sum & 255;
+  }
+  read(type: number, width: number, row: Float32Array, halves: Float32Array): void {
+    const { bytes, half } = this;
+    let { at, even, odd } = this;
+    if (type === 1)
+      for (let i = 0; i < width; i++, at++) {
+        even = (even + bytes[at]! - 128) & 255;
+        odd = (odd + bytes[half + at]! - 128) & 255;
+        row[i] = halves[even | (odd << 8)]!;
+      }
+    else {
+      const whole = new Uint32Array(1),
+        float = new Float32Array(whole.buffer);
+      for (let i = 0; i < width; i++, at += 2) {
+        const b0 = (even + bytes[at]! - 128) & 255,
+          b1 = (odd + bytes[half + at]! - 128) & 255;
+        even = (b0 + bytes[at + 1]! - 128) & 255;
+        odd = (b1 + bytes[half + at + 1]! - 128) & 255;
+        whole[0] = b0 | (b1 << 8) | (even << 16) | (odd << 24);
+        row[i] = type === 2 ? float[0]! : whole[0];
+      }
+    }
+    this.at = at;
+    this.even = even;
+    this.odd = odd;
+  }
 }
 
 function runLengths(packed: Uint8Array, size: number): Uint8Array {

@@ -14,10 +14,10 @@ export function writeExr(width: number, height: number, channels: ExrChannel[], 
   const layout = new ExrLayout(width, height, channels, text),
     chunks: Uint8Array[] = [];
   for (let i = 0; i < layout.blocks; i++) {
-    const { raw, mixed } = layout.block(i),
+    const mixed = layout.mixed(i),
       packed = zlibSync(mixed, { level: LEVEL });
     // what does not get smaller is stored as it is
-    chunks.push(packed.length < raw.length ? packed : raw);
+    chunks.push(packed.length < mixed.length ? packed : layout.raw(i));
   }
   const parts = [
     layout.head,

@@ -80,8 +80,8 @@ describe('a finished picture’s file', () => {
   it('holds the picture where any reader finds it', () => {
     expect(most(linearOf(source, setup), byThree(bytes))).toBeLessThan(1e-3);
   });
-  it('gives the same picture again, also with a light that was off turned on, levels and colours changed', () => {
-    const back = readFilms(bytes, plainFilmMath());
+  it('gives the same picture again, also with a light that was off turned on, levels and colours changed', async () => {
+    const back = await readFilms(bytes, plainFilmMath());
     expect(back.setup).toEqual(parseSetup(JSON.parse(JSON.stringify(setup))));
     for (const change of [{}, { lights: { items: { rim: { on: true }, key: { stops: -2, color: { kelvin: 2700 } } } } }] as Patch[]) {
       const now = applyPatch(setup, change);
@@ -92,12 +92,12 @@ describe('a finished picture’s file', () => {
     expect([0, 1, 2, 7].map((p) => back.guides.alphaAt(p))).toEqual([0, 0.25, 0.5, 0.5]);
     back.release();
   });
-  it('adds up: layers times gains over levels are the picture, the groups and the rest too', () => {
+  it('adds up: layers times gains over levels are the picture, the groups and the rest too', async () => {
     const names = readExrHead(bytes).channels.map((c) => c.name);
     expect(names).toEqual(
       expect.arrayContaining(['group_face_left.R', 'rest.B', 'depth.Z', 'normal.X', 'albedo.G', 'position.Z', 'rim.specular.B']),
     );
-    const back = readFilms(bytes, plainFilmMath()),
+    const back = await readFilms(bytes, plainFilmMath()),
       gains = setupGains(setup);
     const sum = new Float32Array(N * 3);
     for (const id of ['key', 'rim', 'fill'])
@@ -109,13 +109,17 @@ describe('a finished picture’s file', () => {
     expect(most(sum, byThree(bytes))).toBeLessThan(2e-3);
     expect(Math.log2(fileLevel(setup, 'key')) % 1).toBe(0);
   });
-  it('is refused by name: a foreign one, one that was cut off, one whose channels are gone', () => {
-    expect(() => readFilms(writeExr(1, 1, [{ name: 'Y', data: new Float32Array(1) }]), plainFilmMath())).toThrow(/plinketSetup.*missing/);
-    expect(() => readFilms(bytes.subarray(0, bytes.length - 40), plainFilmMath())).toThrow(/ends at byte|cut off/);
+  it('is refused by name: a foreign one, one that was cut off, one whose channels are gone', async () => {
+    await expect(readFilms(writeExr(1, 1, [{ name: 'Y', data: new Float32Array(1) }]), plainFilmMath())).rejects.toThrow(
+      /plinketSetup.*missing/,
+    );
+    await expect(readFilms(bytes.subarray(0, bytes.length - 40), plainFilmMath())).rejects.toThrow(/ends at byte|cut off/);
     const { channels, text } = filmsFile(source, setup, { linear: linearOf(source, setup), alpha: new Float32Array(N), passes: [] });
     const fewer = channels.filter((c) => c.name !== 'rim.specular.G' && c.name !== 'covered.A');
-    expect(() => readFilms(writeExr(W, H, fewer, text), plainFilmMath())).toThrow('Channels are missing: rim.specular.G, covered.A.');
-    expect(() => readFilms(writeExr(W, H, channels, { ...text, plinketLevels: '{' }), plainFilmMath())).toThrow(
+    await expect(readFilms(writeExr(W, H, fewer, text), plainFilmMath())).rejects.toThrow(
+      'Channels are missing: rim.specular.G, covered.A.',
+    );
+    await expect(readFilms(writeExr(W, H, channels, { ...text, plinketLevels: '{' }), plainFilmMath())).rejects.toThrow(
       /plinketLevels.*cannot be read/,
     );
   });

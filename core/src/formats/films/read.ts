@@ -3,7 +3,7 @@ import type { FilmMath } from '@plinket/kernel';
 import { z } from 'zod';
 import { Film, Guides, OPENNESS, type FilmSource, type Shown } from '../../film/index.ts';
 import { FILM_LAYERS, layersIn, orderOf, parseSetup, type FilmKind, type Setup } from '../../setup/index.ts';
-import { fillFromLines, readExrHead, type ExrTarget, type Inflate } from '../exr/index.ts';
+import { fillFromLinesBy, readExrHead, type ExrTarget } from '../exr/index.ts';
 import { checkSize, RadianceError } from '../radiance.ts';
 import { LEVELS_ATTRIBUTE, OPEN_LAYER, SETUP_ATTRIBUTE } from './write.ts';
 
@@ -31,9 +31,14 @@ function jsonOf<T>(text: string | undefined, what: string, read: (value: unknown
 
 /**
  * Reads the films of a file that `filmsFile` wrote, into the memory of `math`.
+ * @param inflate takes zlib's packing off, beside what else is done; by fflate where nothing else is said
  * @throws RadianceError where it is none of ours, is cut off, or lacks channels: which ones
  */
-export function readFilms(bytes: Uint8Array, math: FilmMath, inflate?: Inflate): ReadFilms {
+export async function readFilms(
+  bytes: Uint8Array,
+  math: FilmMath,
+  inflate?: (packed: Uint8Array, size: number) => Promise<Uint8Array> | Uint8Array,
+): Promise<ReadFilms> {
   const head = readExrHead(bytes);
   const setup = jsonOf(head.text[SETUP_ATTRIBUTE], SETUP_ATTRIBUTE, parseSetup),
     levels = jsonOf(head.text[LEVELS_ATTRIBUTE], LEVELS_ATTRIBUTE, (v) => levelsSchema.parse(v));
@@ -75,7 +80,7 @@ export function readFilms(bytes: Uint8Array, math: FilmMath, inflate?: Inflate):
       throw new RadianceError(
         `Channels are missing: ${missing.slice(0, 6).join(', ')}${missing.length > 6 ? `, ${missing.length - 6} more` : ''}.`,
       );
-    fillFromLines(bytes, head, targets, inflate);
+    await fillFromLinesBy(bytes, head, targets, inflate);
     guides.settle();
     return {
       setup,

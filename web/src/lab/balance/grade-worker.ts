@@ -20,6 +20,12 @@ async function filesOf({ plate, look }: Setup) {
   return { gobo: (sha256: string) => shelf.gobo(sha256), cube: () => cube };
 }
 
+/** The browser's own unpacker (Compression Streams standard), beside this thread. */
+async function inflate(packed: Uint8Array): Promise<Uint8Array> {
+  const stream = new Blob([packed as Uint8Array<ArrayBuffer>]).stream().pipeThrough(new DecompressionStream('deflate'));
+  return new Uint8Array(await new Response(stream).arrayBuffer());
+}
+
 /** Opens frames one after the other, and makes only the picture that was wished last. */
 class Room {
   private grade: Promise<Grade> | undefined;
@@ -28,7 +34,7 @@ class Room {
 
   hear(message: ToGrade): void {
     if (message.type === 'url') {
-      this.grade = browserFilmMath(message.film).then((math) => new Grade({ math, load: keptBlob, files: filesOf }));
+      this.grade = browserFilmMath(message.film).then((math) => new Grade({ math, load: keptBlob, files: filesOf, inflate }));
       return;
     }
     const { number, shown } = message;

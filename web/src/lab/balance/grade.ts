@@ -5,6 +5,8 @@ import type { FilmMath } from '@plinket/engine';
 /** Bytes of files, and what a setup names, as the worker has them. */
 export interface GradePorts {
   math: FilmMath;
+  /** Takes zlib's packing off; by the application's own code where the browser's is not said. */
+  inflate?: (packed: Uint8Array) => Promise<Uint8Array>;
   /** A file that the server keeps. @throws Error that says what it was */
   load(sha256: string, what: string): Promise<Uint8Array>;
   /** Brings in what the setup's look and plate name. */
@@ -42,7 +44,7 @@ export class Grade {
     this.films?.release();
     this.films = undefined;
     this.maker = undefined;
-    const read = readFilms(bytes, this.ports.math);
+    const read = await readFilms(bytes, this.ports.math, this.ports.inflate);
     this.films = read;
     this.setup = setup ?? read.setup;
     this.maker = new PictureMaker(this.ports.math, await this.ports.files(this.setup));
