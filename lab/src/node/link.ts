@@ -106,8 +106,13 @@ export class ServerLink {
     return welcomeSchema.parse(await (await this.post('hello', said, signal)).json());
   }
 
+  /** Said once: a server that is away finds out by itself. */
   async bye(): Promise<void> {
-    await this.post('bye', {}, AbortSignal.timeout(2000)).catch(() => undefined);
+    const { server, token, process: own } = this.options;
+    const headers = { Authorization: `Bearer ${token}`, 'X-Process': own, 'Content-Type': 'application/json' };
+    await fetch(`${server}/api/node/bye`, { method: 'POST', headers, body: '{}', signal: AbortSignal.timeout(2000) }).catch(
+      () => undefined,
+    );
   }
 
   /** The next frame; nothing where none waits. */

@@ -50,7 +50,9 @@ async function main(): Promise<number> {
   return 0;
 }
 
-process.exitCode = await main().catch((error: unknown) => {
+const code = await main().catch((error: unknown) => {
   console.error(error instanceof NodeRefused ? error.message : error);
   return 1;
 });
+// an open line to whoever started it would keep it
+process.exit(code);
