@@ -5,7 +5,7 @@ import { chromium } from '@playwright/test';
 import { ensureKernel, ensureWeb } from './build.mjs';
 import { ensureChromium, FLAGS_3D } from './lib/chromium.mjs';
 import { root } from './lib/paths.mjs';
-import { serveFresh } from './lib/serve.mjs';
+import { serveFresh, startNode } from './lib/serve.mjs';
 
 /** Enough pictures, as `UNTIL=name` asks. */
 class Enough extends Error {}
@@ -105,10 +105,7 @@ try {
   await set('look-glare', 60);
   await set('look-vignette', 50);
   await set('look-grain', 30);
-  await view('Before');
   await settle(8);
-  await shot('look-before-and-after');
-  await view('Before');
   for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z');
   const copies = [];
   // a figure on a floor, a kicker that burns a spot into it; found, then taken out by reach; the floor left out but for the shadow
@@ -163,9 +160,6 @@ try {
   await spot.waitFor({ timeout: 120_000 });
   await settle(16);
   await page.waitForTimeout(6000);
-  await spot.hover();
-  await page.waitForTimeout(600);
-  await shot('hot-spot');
   await spot.getByRole('button', { name: 'Mend' }).click();
   await page.getByRole('button', { name: 'Keep', exact: true }).click();
   await page.keyboard.press('1');
@@ -203,6 +197,42 @@ try {
   await page.getByTestId('shot-NW_050').waitFor();
   await page.waitForTimeout(2500);
   await shot('sequence');
+  // the sequence in the Lab, rendered by a node, and balanced afterwards
+  const made = await fetch(`${server.url}/api/lab/nodes`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: '{"name":"the workshop"}',
+  });
+  const node = startNode(server.url, (await made.json()).token);
+  try {
+    await page.getByRole('button', { name: 'Send to the Lab' }).click();
+    await page.getByTestId('send-job').getByText('talk', { exact: true }).click();
+    await page.getByTestId('send-job').getByRole('button', { name: 'Send' }).click();
+    // three are done, one is in work
+    await page.locator('[data-testid=frame][data-state=done]').nth(2).waitFor({ timeout: 600_000 });
+    await page.locator('[data-testid=frame][data-state=running]').waitFor({ timeout: 60_000 });
+    await page.getByTestId('frame').nth(1).click();
+    await page.waitForTimeout(8000);
+    await shot('lab');
+    await page.locator('[data-testid=job-state][data-state=done]').waitFor({ timeout: 900_000 });
+    await page.getByRole('link', { name: 'Balance' }).click();
+    await page.locator('[data-testid=graded][data-ready=true]').waitFor();
+    const voice = (name) => page.getByRole('group', { name, exact: true });
+    for (const [light, field, value] of [
+      ['Lamp', 'level', '-1/2'],
+      ['Sea', 'warmer', '60'],
+      ['Moon', 'warmer', '60'],
+      ['Window', 'warmer', '60'],
+    ]) {
+      const input = voice(light).getByRole('textbox', { name: new RegExp(`^${field}`) });
+      await input.fill(value);
+      await input.press('Enter');
+    }
+    await page.waitForTimeout(2000);
+    await shot('balance');
+  } finally {
+    node.kill('SIGTERM');
+  }
   // the keeper's light under the tide-goat
   await open('The keeper, first');
   await settle(2);

@@ -47,6 +47,9 @@ export function ensurePostgres() {
   return bin;
 }
 
+/** One of PostgreSQL's programs, of the newest version that is here. */
+export const program = (name) => join(ensurePostgres(), name);
+
 /** initdb refuses root: as root everything runs as Debian's postgres user. */
 const asOwner = (file, args) => (isRoot() ? ['runuser', ['-u', 'postgres', '--', file, ...args]] : [file, args]);
 const as = (file, args, options = {}) => run(...asOwner(file, args), { cwd: '/', ...options });
