@@ -206,7 +206,7 @@ try {
   const node = startNode(server.url, (await made.json()).token);
   try {
     await page.getByRole('button', { name: 'Send to the Lab' }).click();
-    await page.getByTestId('send-job').getByText('talk', { exact: true }).click();
+    await page.getByTestId('send-job').getByText('glance', { exact: true }).click();
     await page.getByTestId('send-job').getByRole('button', { name: 'Send' }).click();
     // three are done, one is in work
     await page.locator('[data-testid=frame][data-state=done]').nth(2).waitFor({ timeout: 600_000 });

@@ -1,4 +1,5 @@
 // Everything that a Plinket keeps, as one file: the database as pg_dump writes it and every blob, each checked by its hash, going out and coming in.
+import { Buffer } from 'node:buffer';
 import { createHash, randomUUID } from 'node:crypto';
 import {
   createReadStream,
