@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
+import { finishedExr } from './films.ts';
 import { copiedSetup, openStage } from './stage.ts';
 
 // WCAG 2.2 A and AA as axe-core checks it.
@@ -155,6 +156,43 @@ test('nor on the first screen with productions, the board of a sequence, its rep
   await page.getByRole('button', { name: /departures$/ }).click();
   await expect(page.getByTestId('departure').first()).toBeVisible();
   expect(await faults(page)).toEqual([]);
+});
+
+test('nor in the Lab, on what is sent to it, and on finished pictures that are balanced', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('link', { name: 'Open Low tide' }).click();
+  await page.getByRole('button', { name: 'Send to the Lab' }).click();
+  await expect(page.getByTestId('estimate')).toContainText('3 frames');
+  expect(await faults(page)).toEqual([]);
+  await page.getByTestId('send-job').getByRole('button', { name: 'Send' }).click();
+  await page.getByTestId('frame').first().click();
+  await page.getByRole('button', { name: 'Add a node' }).click();
+  expect(await faults(page)).toEqual([]);
+  await page.getByLabel('Name of the new node').fill('access');
+  await page.getByRole('button', { name: 'Make its token' }).click();
+  await expect(page.getByTestId('made-node')).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await page.getByRole('button', { name: 'Take the token of access back' }).click();
+  await page.goto('/lab/balance');
+  expect(await faults(page)).toEqual([]);
+  const { document } = (await (await page.request.get(`/api/setups/${await copiedSetup(page)}`)).json()) as { document: object };
+  await page
+    .getByLabel('EXR of a finished picture')
+    .setInputFiles({ name: 'night.exr', mimeType: 'image/x-exr', buffer: finishedExr(document) });
+  await expect(page.getByTestId('graded')).toHaveAttribute('data-ready', 'true');
+  expect(await faults(page)).toEqual([]);
+  for (const [width, height] of [
+    [1024, 768],
+    [1280, 800],
+    [1920, 1080],
+  ] as const) {
+    await page.setViewportSize({ width, height });
+    await page.waitForTimeout(120);
+    const where = `${width} × ${height}`;
+    expect([where, ...(await cutOff(page))]).toEqual([where]);
+  }
 });
 
 test('the Stage fits its window: nothing cut, nothing over another, no sheet to be scrolled', async ({ page }) => {

@@ -6,7 +6,8 @@ import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
 import { startNode } from '../scripts/lib/serve.mjs';
 import { asked, ownSequence, shotId } from './sequences.ts';
-import { openStage } from './stage.ts';
+import { finishedExr } from './films.ts';
+import { firstSetup, openStage } from './stage.ts';
 
 interface Frame {
   label: string;
@@ -194,4 +195,17 @@ test('an EXR from a disk is balanced where it is one of ours, and refused with i
   const input = page.getByLabel('EXR of a finished picture');
   await input.setInputFiles({ name: 'foreign.exr', mimeType: 'image/x-exr', buffer: Buffer.from('no exr at all') });
   await expect(page.getByRole('alert')).toContainText('foreign.exr cannot be balanced: This is no OpenEXR file');
+  await page.goto('/lab/balance');
+  const { id } = await firstSetup(page);
+  const { document } = await asked<{ document: { lights: { items: Record<string, { name: string }> } } }>(page, `setups/${id}`);
+  await input.setInputFiles({ name: 'night.exr', mimeType: 'image/x-exr', buffer: finishedExr(document) });
+  await expect(page.getByTestId('graded')).toHaveAttribute('data-ready', 'true');
+  const green = () => page.getByTestId('graded').evaluate((c: HTMLCanvasElement) => c.getContext('2d')!.getImageData(9, 9, 1, 1).data[1]!);
+  const before = await green();
+  await page.getByRole('textbox', { name: 'exposure, st' }).fill('-2');
+  await page.getByRole('textbox', { name: 'exposure, st' }).press('Enter');
+  await expect.poll(green).toBeLessThan(before);
+  const png = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'PNG' }).click();
+  expect((await png).suggestedFilename()).toBe('night.png');
 });

@@ -103,7 +103,7 @@ export function Room({ frames, job, at, go }: { frames: readonly Gradable[]; job
   }, [undo, redo]);
   const savePng = () =>
     canvas.current?.toBlob((png) => {
-      if (png && frame) save(png, `${frame.label}.png`);
+      if (png && frame) save(png, `${frame.label.replace(/\.exr$/i, '')}.png`);
     }, 'image/png');
   const same = isUnchanged(steps.now);
   return (

@@ -24,7 +24,7 @@ function Levels({ ids, name, balance, change }: { ids: readonly string[]; name: 
       return withLights(now, ids, (was) => ({ ...was, [key]: Math.min(most, Math.max(least, (was[key] ?? 0) + by)) }));
     }, gesture);
   return (
-    <div className="grid grid-cols-2 gap-x-4" role="group" aria-label={name}>
+    <div className="mt-1.5 grid grid-cols-2 gap-x-4" role="group" aria-label={name}>
       <NumberField
         label="level"
         value={first.stops ?? 0}
