@@ -40,35 +40,36 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-it('each frame is finished exactly once, whichever node is killed when', async () => {
-  const frames = { ...TURNTABLE_DEFAULTS, frames: FRAMES, before: 0, after: 0 };
-  const setup = (await server.created({ name: 'Turn', turntable: frames })).id;
+/** Makes a job of so many frames, and tokens for nodes. */
+async function begin(name: string, frames: number, nodes: number): Promise<{ id: string; start(i: number): void }> {
+  const setup = (await server.created({ name: 'Turn', turntable: { ...TURNTABLE_DEFAULTS, frames, before: 0, after: 0 } })).id;
   const tokens: string[] = [];
-  for (let i = 0; i < NODES; i++) {
+  for (let i = 0; i < nodes; i++) {
     const made = (
       await server
         .api()
         .post('/api/lab/nodes')
-        .send({ name: `node ${i}` })
+        .send({ name: `${name} ${i}` })
         .expect(201)
     ).body as MadeNode;
     tokens.push(made.token);
   }
-  const start = (i: number): void => {
-    const child = spawn(process.execPath, ['--no-warnings', '--import', tsx, script, url, tokens[i]!, String(EACH)], { stdio: 'ignore' });
-    running[i] = child;
-  };
-  const wish = {
-    name: 'Kills',
-    source: { kind: 'turn', setup },
-    quality: { side: 16, samples: 1, bounces: 0 },
-    outputs: { png: 8, exr: false },
-  };
+  const wish = { name, source: { kind: 'turn', setup }, quality: { side: 16, samples: 1, bounces: 0 }, outputs: { png: 8, exr: false } };
   const { id } = (await server.api().post('/api/lab/jobs').send(wish).expect(201)).body as Job;
+  const start = (i: number): void => {
+    running[i] = spawn(process.execPath, ['--no-warnings', '--import', tsx, script, url, tokens[i]!, String(EACH)], { stdio: 'ignore' });
+  };
+  return { id, start };
+}
+const jobOf = async (id: string) => (await server.api().get(`/api/lab/jobs/${id}`).expect(200)).body as Job;
+const framesOf = async (id: string) => (await server.api().get(`/api/lab/jobs/${id}/frames`).expect(200)).body.items as JobFrame[];
+const notOnce = (frames: JobFrame[]) => frames.filter((f) => f.log.filter((l) => l.words === 'finished').length !== 1);
+
+it('each frame is finished exactly once, whichever node is killed when', async () => {
+  const { id, start } = await begin('Kills', FRAMES, NODES);
   for (let i = 0; i < NODES; i++) start(i);
-  const job = async () => (await server.api().get(`/api/lab/jobs/${id}`).expect(200)).body as Job;
   let kills = 0,
-    now = await job();
+    now = await jobOf(id);
   for (let round = 0; now.state !== 'done'; round++) {
     expect(['waiting', 'running']).toContain(now.state);
     // two in turn, the third is left alone: it would be done also if the others never finished anything
@@ -79,15 +80,29 @@ it('each frame is finished exactly once, whichever node is killed when', async (
       start(victim);
     }
     await rest(400 + 500 * Math.random());
-    now = await job();
+    now = await jobOf(id);
   }
-  const all = (await server.api().get(`/api/lab/jobs/${id}/frames`).expect(200)).body.items as JobFrame[];
+  const all = await framesOf(id);
   expect(kills).toBeGreaterThan(0);
   expect(all.map((f) => f.frame)).toEqual(Array.from({ length: FRAMES }, (_, i) => i + 1));
-  expect(all.filter((f) => f.log.filter((l) => l.words === 'finished').length !== 1)).toEqual([]);
+  expect(notOnce(all)).toEqual([]);
   const names = readdirSync(join(folder, 'kills/v001')).sort();
   expect(names).toEqual(all.map((f) => `turn.${String(f.frame).padStart(4, '0')}.png`));
   expect(names.filter((n, i) => readFileSync(join(folder, 'kills/v001', n), 'utf8') !== `Turn ${i + 1}`)).toEqual([]);
   const queue = await server.db.query<{ state: string; count: number }[]>('SELECT state, count(*)::int FROM pgboss.job GROUP BY state');
   expect(queue).toEqual([{ state: 'completed', count: FRAMES }]);
+}, 240_000);
+
+it('a database that goes away in the middle loses no frame and repeats none', async () => {
+  for (const node of running.splice(0)) node?.kill('SIGKILL');
+  const { id, start } = await begin('Away', 40, 2);
+  for (let i = 0; i < 2; i++) start(i);
+  while ((await jobOf(id)).frames.done < 5) await rest(50);
+  await server.cluster.stop();
+  await rest(1000);
+  await server.cluster.start();
+  const state = () => jobOf(id).catch(() => undefined);
+  for (let now = await state(); now?.state !== 'done'; now = await state()) await rest(200);
+  const frames = await framesOf(id);
+  expect([frames.length, notOnce(frames)]).toEqual([40, []]);
 }, 240_000);
