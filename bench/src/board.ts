@@ -6,6 +6,7 @@ import { ensureKernel, ensureWeb } from '../../scripts/build.mjs';
 import { ensureChromium, FLAGS } from '../../scripts/lib/chromium.mjs';
 import { serveFresh } from '../../scripts/lib/serve.mjs';
 import { median, report, time } from './report.ts';
+import { asker } from './asking.ts';
 
 const SHOTS = 500,
   TIMES = 5,
@@ -14,14 +15,7 @@ const SHOTS = 500,
 await ensureKernel();
 await ensureWeb();
 const server = await serveFresh('bench');
-const ask = async <T>(path: string, body?: object): Promise<T> => {
-  const response = await fetch(
-    `${server.url}/api/${path}`,
-    body && { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) },
-  );
-  if (!response.ok) throw new Error(`${path}: ${await response.text()}`);
-  return (await response.json()) as T;
-};
+const ask = asker(server.url);
 type Made = { id: string };
 type Sequence = Made & { document: { setup: string; shots: { items: Record<string, object> } } };
 

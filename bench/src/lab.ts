@@ -9,6 +9,7 @@ import { TURNTABLE_DEFAULTS, type Setup } from '@plinket/core';
 import { ensureKernel, ensureWeb } from '../../scripts/build.mjs';
 import { serveFresh } from '../../scripts/lib/serve.mjs';
 import { report } from './report.ts';
+import { asker } from './asking.ts';
 
 /** Frames that are timed, and what each takes its node, ms. */
 const FRAMES = 12,
@@ -22,14 +23,7 @@ const tsx = pathToFileURL(createRequire(import.meta.url).resolve('tsx')).href;
 await ensureKernel();
 await ensureWeb();
 const server = await serveFresh('bench', { PLINKET_LEASE_MS: '4000' });
-const ask = async <T>(path: string, body?: object): Promise<T> => {
-  const response = await fetch(
-    `${server.url}/api/${path}`,
-    body && { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) },
-  );
-  if (!response.ok) throw new Error(`${path}: ${await response.text()}`);
-  return (await response.json()) as T;
-};
+const ask = asker(server.url);
 const { items } = await ask<{ items: { id: string }[] }>('setups?limit=1');
 const { document } = await ask<{ document: Setup }>(`setups/${items[0]!.id}`);
 

@@ -1,14 +1,11 @@
 // The frames of a job as a contact sheet; only those in sight are there.
 import type { JobFrame } from '@plinket/contract';
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { useRef, type CSSProperties } from 'react';
-import { useSize } from '../parts/size.ts';
+import type { CSSProperties } from 'react';
+import { CardGrid } from '../parts/CardGrid.tsx';
 import { frameWords } from './words.ts';
 
-/** A frame's least width, the room between two, and what stands below its picture, px. */
-const CELL = 148,
-  GAP = { x: 14, y: 10 },
-  BELOW = 34;
+/** Room that a frame takes, px. */
+const CELL = { least: 148, gap: { x: 14, y: 10 }, below: 38 };
 
 function Cell({ frame, at, chosen, choose }: { frame: JobFrame; at: CSSProperties; chosen: boolean; choose(): void }) {
   return (
@@ -42,7 +39,7 @@ function Cell({ frame, at, chosen, choose }: { frame: JobFrame; at: CSSPropertie
   );
 }
 
-export function FrameGrid({
+export const FrameGrid = ({
   frames,
   chosen,
   choose,
@@ -50,39 +47,12 @@ export function FrameGrid({
   frames: readonly JobFrame[];
   chosen: number | undefined;
   choose(n: number): void;
-}) {
-  'use no memo'; // the virtualizer is one object that changes within
-  const scroller = useRef<HTMLDivElement>(null);
-  const [ref, { width }] = useSize<HTMLUListElement>({ width: 880, height: 0 });
-  const columns = Math.max(1, Math.floor((width + GAP.x) / (CELL + GAP.x))),
-    wide = (width - GAP.x * (columns - 1)) / columns,
-    row = Math.round((wide * 9) / 16 + BELOW + 4 + GAP.y);
-  const rows = useVirtualizer({
-    count: Math.ceil(frames.length / columns),
-    getScrollElement: () => scroller.current,
-    estimateSize: () => row,
-    getItemKey: (index) => `${index} ${row}`,
-    overscan: 3,
-  });
-  return (
-    <div ref={scroller} className="min-h-0 min-w-0 flex-1 overflow-y-auto px-6 py-4" tabIndex={0}>
-      <ul ref={ref} className="relative" style={{ height: rows.getTotalSize() }} aria-label="Frames">
-        {rows
-          .getVirtualItems()
-          .flatMap(({ index, start }) =>
-            frames
-              .slice(index * columns, (index + 1) * columns)
-              .map((frame, i) => (
-                <Cell
-                  key={frame.n}
-                  frame={frame}
-                  chosen={frame.n === chosen}
-                  choose={() => choose(frame.n)}
-                  at={{ position: 'absolute', top: start, left: i * (wide + GAP.x), width: wide }}
-                />
-              )),
-          )}
-      </ul>
-    </div>
-  );
-}
+}) => (
+  <CardGrid
+    items={frames}
+    size={CELL}
+    label="Frames"
+    className="px-6 py-4"
+    card={(frame, at) => <Cell key={frame.n} frame={frame} at={at} chosen={frame.n === chosen} choose={() => choose(frame.n)} />}
+  />
+);

@@ -10,6 +10,7 @@ import { useStore } from 'zustand';
 import { api } from '../api/client.ts';
 import { sequenceOf } from '../lab/sendable.ts';
 import { SendJob } from '../lab/SendJob.tsx';
+import { CardGrid } from '../parts/CardGrid.tsx';
 import { Empty } from '../parts/Empty.tsx';
 import { KeptText } from '../parts/KeptText.tsx';
 import { PageHeader } from '../parts/PageHeader.tsx';
@@ -17,12 +18,13 @@ import { useRemoval } from '../parts/removal.ts';
 import { SearchBox } from '../parts/SearchBox.tsx';
 import { jumpsOf, nextCode, type Standing } from './jumps.ts';
 import { ShotCard } from './ShotCard.tsx';
-import { ShotGrid } from './ShotGrid.tsx';
 import { ShotLists } from './ShotLists.tsx';
 import { Tolerances } from './Tolerances.tsx';
 import type { SequenceStore } from './store.ts';
 import { useSequence, useStanding } from './useSequence.ts';
 
+/** Room that a shot's card takes, px. */
+const CARD = { least: 232, gap: { x: 24, y: 18 }, below: 120 };
 /** Frames of a new shot: a hundred. */
 const NEW_FRAMES = { first: FIRST_FRAME, last: FIRST_FRAME + 99 };
 
@@ -310,8 +312,11 @@ function Board({ id, store }: { id: string; store: SequenceStore }) {
         ) : (
           <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
             <SortableContext items={shown} strategy={rectSortingStrategy}>
-              <ShotGrid
-                shots={shown}
+              <CardGrid
+                items={shown}
+                size={CARD}
+                label="Shots in their order"
+                className="px-8 pt-1"
                 card={(shot, at) => (
                   <ShotCard
                     key={shot}

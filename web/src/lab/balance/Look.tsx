@@ -1,6 +1,7 @@
 // Exposure and look of a finished picture.
-import { BALANCE_LIMITS, formatStops, LIMITS, type Balance, type Look, type Setup } from '@plinket/core';
+import { BALANCE_LIMITS, LIMITS, type Balance, type Look, type Setup } from '@plinket/core';
 import { NumberField } from '../../parts/NumberField.tsx';
+import { StopsField } from './StopsField.tsx';
 
 export function LookFields({
   setup,
@@ -22,14 +23,10 @@ export function LookFields({
   return (
     <section aria-label="Picture">
       <h3 className="caps mb-1">Picture</h3>
-      <NumberField
+      <StopsField
         label="exposure"
         value={balance.exposure ?? 0}
-        unit="st"
-        step={1 / 3}
         limits={BALANCE_LIMITS.exposure}
-        digits={2}
-        format={formatStops}
         onChange={(v, gesture) =>
           change((now) => {
             const { exposure: _, ...rest } = now;

@@ -1,10 +1,11 @@
 // The lights of a finished picture, as groups have them and one by one: on and off, alone, level, colour.
-import { BALANCE_LIMITS, formatStops, letterOf, orderOf, warmer, type Balance, type Setup } from '@plinket/core';
+import { BALANCE_LIMITS, letterOf, orderOf, warmer, type Balance, type Setup } from '@plinket/core';
 import { useMemo } from 'react';
 import { colourOf } from '../../parts/identity.ts';
 import { NumberField } from '../../parts/NumberField.tsx';
 import { groupsOf } from './groups.ts';
 import { withLights } from './history.ts';
+import { StopsField } from './StopsField.tsx';
 
 interface Props {
   setup: Setup;
@@ -25,14 +26,10 @@ function Levels({ ids, name, balance, change }: { ids: readonly string[]; name: 
     }, gesture);
   return (
     <div className="mt-1.5 grid grid-cols-2 gap-x-4" role="group" aria-label={name}>
-      <NumberField
+      <StopsField
         label="level"
         value={first.stops ?? 0}
-        unit="st"
-        step={1 / 3}
         limits={BALANCE_LIMITS.stops}
-        digits={2}
-        format={formatStops}
         onChange={(v, gesture) => move('stops', v, gesture)}
       />
       <NumberField
