@@ -245,6 +245,16 @@ describe('a job that is', () => {
     expect(rest.map((t) => t.frame)).toEqual([2, 3]);
     expect(await take()).toBeUndefined();
   });
+  it('paused does not begin again what fails meanwhile', async () => {
+    const { id } = await send({ name: 'Paused and failed' });
+    const task = (await take())!;
+    await change(id, { state: 'paused' }).expect(200);
+    await asNode(`leases/${task.lease}/failed`, { reason: 'no room' }).expect(204);
+    await soon();
+    expect(await take()).toBeUndefined();
+    await change(id, { state: 'going' }).expect(200);
+    expect((await take())!.frame).toBe(task.frame);
+  });
   it('cancelled takes nothing any more, and does not begin again', async () => {
     const { id } = await send({ name: 'Cancelled' });
     const task = (await take())!;
@@ -351,10 +361,12 @@ describe('what jobs need', () => {
   it('stays when the store is swept', async () => {
     const { id } = await send({ name: 'Swept' });
     const task = (await take())!;
-    await finish(task, 'kept').then((r) => expect(r.status).toBe(204));
+    const [file, picture] = [await put(Buffer.from('kept')), await put(Buffer.from('kept, small'))];
+    const done = { seconds: 2, coreSeconds: 3, files: [{ ending: 'png', sha256: file }], picture };
+    await asNode(`leases/${task.lease}/done`, done).expect(204);
     const needed = await neededBlobs(server.db.manager),
       [frame] = await frames(id);
-    expect([task.setup, frame!.files[0]!.sha256, frame!.picture!].every((sha) => needed.has(sha))).toBe(true);
+    expect([task.setup, file!, picture!].map((sha) => needed.has(sha))).toEqual([true, true, true]);
     expect(existsSync(join(folder, frame!.files[0]!.name))).toBe(true);
     // the same file under two names: no room is taken twice
     expect(statSync(join(folder, frame!.files[0]!.name)).ino).toBe(statSync(server.blobs.path(frame!.files[0]!.sha256)).ino);
