@@ -102,6 +102,13 @@ test('the board is worked on by hand and keyboard: order, states, frames, codes;
   await expect.poll(() => codes(page)).toEqual(['S_10', 'S_30', 'S_20']);
   await page.getByRole('button', { name: 'Add shot' }).click();
   await expect.poll(() => codes(page)).toEqual(['S_10', 'S_30', 'S_20', 'S_40']);
+  // out of its production and back
+  const production = page.getByLabel('Production of the sequence');
+  await production.selectOption({ label: 'of no production' });
+  await expect(other.getByLabel('Production of the sequence')).toHaveValue('');
+  await page.keyboard.press('Control+z');
+  await expect(other.getByLabel('Production of the sequence')).not.toHaveValue('');
+  await expect(production.locator('option:checked')).toHaveText('The lamp and the tide');
 });
 
 test('shot lists come in with a report of what they change, and go out', async ({ page }) => {

@@ -61,6 +61,28 @@ function Step({ name, icon: Icon, words, take }: { name: 'Undo' | 'Redo'; icon: 
   );
 }
 
+/** Which production a sequence belongs to. */
+function ProductionChoice({ of, change }: { of: string | undefined; change(to: string | null): void }) {
+  const board = useQuery({ queryKey: ['board'], queryFn: api.board });
+  const items = board.data?.productions ?? [];
+  return (
+    <select
+      className="select select-xs w-40"
+      aria-label="Production of the sequence"
+      title="The production that it belongs to"
+      value={of && items.some((p) => p.id === of) ? of : ''}
+      onChange={(e) => change(e.target.value || null)}
+    >
+      <option value="">of no production</option>
+      {items.map((p) => (
+        <option key={p.id} value={p.id}>
+          {p.name}
+        </option>
+      ))}
+    </select>
+  );
+}
+
 /** Opens a sequence by its address. */
 export function SequencePage() {
   const { id = '' } = useParams();
@@ -204,6 +226,7 @@ function Board({ id, store }: { id: string; store: SequenceStore }) {
             className="field-sizing-content w-auto min-w-40 border-transparent bg-transparent px-1 text-lg font-semibold"
             change={(name) => change({ name }, 'renamed')}
           />
+          <ProductionChoice of={document.production} change={(to) => change({ production: to } as Patch, 'in another production')} />
           <KeptText
             value={document.brief}
             name="Brief of the sequence"
