@@ -138,7 +138,7 @@ export function Room({ frames, job, at, go }: { frames: readonly Gradable[]; job
       </PageHeader>
       <main className="flex min-h-0 flex-1">
         <section className="flex min-w-0 flex-1 flex-col bg-neutral" aria-label="The picture">
-          <div className="grid min-h-0 flex-1 place-items-center p-4">
+          <div className="grid min-h-0 flex-1 grid-rows-[minmax(0,1fr)] place-items-center p-4">
             {failed && (
               <p role="alert" className="max-w-md text-center text-neutral-content">
                 {frame?.label} cannot be balanced: {failed}
@@ -150,7 +150,7 @@ export function Room({ frames, job, at, go }: { frames: readonly Gradable[]; job
               aria-label={frame?.label}
               data-testid="graded"
               data-ready={setup !== undefined && size !== undefined}
-              className="max-h-full max-w-full object-contain"
+              className="h-full max-h-full w-full max-w-full object-contain"
             />
           </div>
           <div className="flex h-6 items-center gap-3 px-4 text-2xs text-neutral-content" role="status">
