@@ -2,7 +2,14 @@ import { spawnSync } from 'node:child_process';
 import { debian } from './run.mjs';
 
 /** Debian's programs that read our files after us, in tests only, and their packages. */
-const PROGRAMS = { 'rsvg-convert': 'librsvg2-bin', pdftotext: 'poppler-utils', ffprobe: 'ffmpeg', unzip: 'unzip', exrheader: 'openexr', oiiotool: 'openimageio-tools' };
+const PROGRAMS = {
+  'rsvg-convert': 'librsvg2-bin',
+  pdftotext: 'poppler-utils',
+  ffprobe: 'ffmpeg',
+  unzip: 'unzip',
+  exrheader: 'openexr',
+  oiiotool: 'openimageio-tools',
+};
 
 /** Installs those that are missing. */
 export function ensureSecondReaders() {

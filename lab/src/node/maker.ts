@@ -29,7 +29,7 @@ import {
   type Setup,
 } from '@plinket/core';
 import type { Task } from '@plinket/contract';
-import { smoothFrame, TurnRenderer, type Pool } from '@plinket/engine';
+import { smoothFrame, TurnRenderer, type Pool, type TurnFilms } from '@plinket/engine';
 import { dracoDecoder, loadFilmMath } from '@plinket/engine/node';
 import type { FileCache } from './cache.ts';
 import { inflated, writeExrFile } from './exr-file.ts';
@@ -64,12 +64,21 @@ export class FrameMaker implements Maker {
   private readonly newPool: () => Pool;
   private tracing: { turn: TurnRenderer; pool: Pool } | undefined;
   private readonly characters = new Map<string, CharacterAsset>();
+  /** What the frame in hand names for its picture. */
+  private shown: { shelf: LightFileShelf; cube: Cube | undefined } = { shelf: new LightFileShelf(), cube: undefined };
+  /** One for all frames: its room stays. */
+  private readonly maker = new PictureMaker(this.math, { gobo: (sha) => this.shown.shelf.gobo(sha), cube: () => this.shown.cube });
   private last: Scene | undefined;
 
   /** @param newPool makes the workers when the first frame is traced */
   constructor(cache: FileCache, newPool: () => Pool) {
     this.cache = cache;
     this.newPool = newPool;
+  }
+
+  /** Bytes of films and pictures that are held. */
+  get bytesInUse(): number {
+    return this.math.used;
   }
 
   private get turn(): TurnRenderer {
@@ -82,13 +91,12 @@ export class FrameMaker implements Maker {
 
   async make(task: Task, { signal, progress }: MakeHow): Promise<Made> {
     const setup = parseSetup(JSON.parse(Buffer.from(await this.cache.get(task.setup, signal)).toString('utf8')));
-    const shelf = await this.lightFiles(setup, signal),
-      cube = await this.cube(setup, signal);
-    const maker = new PictureMaker(this.math, { gobo: (sha) => shelf.gobo(sha), cube: () => cube });
-    if (!task.films) return this.finish(task, maker, ...(await this.trace(task, setup, shelf, { signal, progress })));
+    const shelf = await this.lightFiles(setup, signal);
+    this.shown = { shelf, cube: await this.cube(setup, signal) };
+    if (!task.films) return this.finish(task, ...(await this.trace(task, setup, shelf, { signal, progress })));
     const films = await readFilms(await this.cache.get(task.films, signal), this.math, inflated);
     try {
-      return await this.finish(task, maker, films, setup, ['balanced, no ray was traced']);
+      return await this.finish(task, films, setup, ['balanced, no ray was traced']);
     } finally {
       films.release();
     }
@@ -116,14 +124,22 @@ export class FrameMaker implements Maker {
     const { turn } = this;
     turn.onProgress = progress;
     const frames = turn.frames([frame], () => withOpenness(setup, scene), { ...frameSize(setup, side), samples, bounces, seed }, signal);
-    const { films } = (await frames.next()).value!;
-    await frames.return(undefined);
+    let films: TurnFilms;
+    try {
+      films = (await frames.next()).value!.films;
+      await frames.return(undefined);
+    } catch (error) {
+      // what nobody wants any more is not traced on
+      this.rest();
+      throw error;
+    }
     if (setup.look.smooth > 0 && samples >= LEAST_TO_SMOOTH) smoothFrame(films, samples);
     return [films, setup, [`${films.width} × ${films.height}, ${samples} samples, ${scene.lights.length} lights`]];
   }
 
-  private async finish(task: Task, maker: PictureMaker, films: FilmSource, setup: Setup, words: string[]): Promise<Made> {
+  private async finish(task: Task, films: FilmSource, setup: Setup, words: string[]): Promise<Made> {
     const { outputs } = task,
+      { maker } = this,
       { width, height } = films,
       made: Made['files'] = [];
     if (outputs.exr) {

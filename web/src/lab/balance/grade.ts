@@ -1,6 +1,8 @@
 // A finished picture that is balanced: its films, read once, and pictures of them as they are wished.
-import { PictureMaker, readFilms, rebalanced, type Balance, type Cube, type Look, type ReadFilms, type Setup } from '@plinket/core';
+import { PictureMaker, readFilms, rebalanced, type Balance, type ReadFilms, type Setup } from '@plinket/core';
 import type { FilmMath } from '@plinket/engine';
+
+type NamedFiles = ConstructorParameters<typeof PictureMaker>[1];
 
 /** Bytes of files, and what a setup names, as the worker has them. */
 export interface GradePorts {
@@ -10,7 +12,7 @@ export interface GradePorts {
   /** A file that the server keeps. @throws Error that says what it was */
   load(sha256: string, what: string): Promise<Uint8Array>;
   /** Brings in what the setup's look and plate name. */
-  files(setup: Setup): Promise<{ gobo: ConstructorParameters<typeof PictureMaker>[1]['gobo']; cube(look: Look): Cube | undefined }>;
+  files(setup: Setup): Promise<NamedFiles>;
 }
 
 /** What a balance is shown with. */
@@ -32,10 +34,14 @@ export class Grade {
   private readonly ports: GradePorts;
   private films: ReadFilms | undefined;
   private setup: Setup | undefined;
-  private maker: PictureMaker | undefined;
+  /** What the frame in view names for its picture. */
+  private named: NamedFiles | undefined;
+  /** One for all frames: its room stays. */
+  private readonly maker: PictureMaker;
 
   constructor(ports: GradePorts) {
     this.ports = ports;
+    this.maker = new PictureMaker(ports.math, { gobo: (sha256) => this.named?.gobo(sha256), cube: (look) => this.named?.cube(look) });
   }
 
   /** Reads a frame. @throws Error with the reason, where it cannot be balanced */
@@ -43,18 +49,17 @@ export class Grade {
     const bytes = typeof films === 'string' ? await this.ports.load(films, 'The picture') : films;
     this.films?.release();
     this.films = undefined;
-    this.maker = undefined;
     const read = await readFilms(bytes, this.ports.math, this.ports.inflate);
     this.films = read;
     this.setup = setup ?? read.setup;
-    this.maker = new PictureMaker(this.ports.math, await this.ports.files(this.setup));
+    this.named = await this.ports.files(this.setup);
     return this.setup;
   }
 
   /** The frame in view under a balance; nothing where none is. */
   picture({ balance, solo }: Shown): GradedPicture | undefined {
     const { films, setup, maker } = this;
-    if (!films || !setup || !maker) return undefined;
+    if (!films || !setup) return undefined;
     const began = performance.now();
     const { rgba } = maker.make(films, { setup: rebalanced(setup, balance), solo });
     return { width: films.width, height: films.height, rgba: Uint8ClampedArray.from(rgba), ms: performance.now() - began };
