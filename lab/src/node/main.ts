@@ -39,8 +39,9 @@ async function main(): Promise<number> {
   const ending = new AbortController(),
     end = () => ending.abort(new Error('The node was told to end.'));
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, end);
-  // whoever started it is gone
+  // whoever started it is gone, or was gone before this was read
   process.on('disconnect', end);
+  if (process.connected === false) end();
   const link = new ServerLink({ server, token, process: randomUUID(), say });
   const cache = new FileCache(values.cache ?? process.env['PLINKET_NODE_CACHE'] ?? join(tmpdir(), 'plinket-node'), (sha256, signal) =>
     link.file(sha256, signal),
