@@ -131,6 +131,13 @@ test('a sequence goes to the Lab, a node dies, all its frames are done; balanced
   await page.reload();
   await expect(page.getByTestId('graded')).toHaveAttribute('data-ready', 'true', { timeout: 60_000 });
   await looks(after);
+  // through the frames and back, faster than they can be read: the last one that was asked for is shown
+  const slider = page.getByLabel('Frame in view');
+  for (let i = 0; i < 4; i++) await slider.press('ArrowRight');
+  await expect(slider).toHaveAttribute('aria-valuetext', 'S_50 · 1001');
+  for (let i = 0; i < 4; i++) await slider.press('ArrowLeft');
+  await expect(page.getByTestId('graded')).toHaveAttribute('data-ready', 'true');
+  await looks(after);
   // what it shows is what comes out: the same pixels, of a node, in a version of its own
   await page.getByRole('button', { name: 'Into the setups' }).click();
   await expect(page.getByText('5 setups changed')).toBeVisible();

@@ -92,9 +92,10 @@ export class LeaseService {
       }
       return undefined;
     });
-    if (taken) told.job(taken.job);
+    if (!taken) return undefined;
+    told.job(taken.job);
     told.nodes();
-    return taken?.task;
+    return taken.task;
   }
 
   private async held(m: EntityManager, lease: string, node?: KnownNode, silentMs?: number): Promise<HeldFrame> {

@@ -125,7 +125,11 @@ export class NodeService {
     return { id, name: called ?? name, heartbeatMs: Math.min(HEARTBEAT_MS, Math.ceil(this.leaseMs / 4)), leaseMs: this.leaseMs };
   }
 
+  /** A node was heard of. One that waits asks every second: that is not written down each time. */
   async seen(id: string): Promise<void> {
-    await this.manager.query('UPDATE render_node SET seen_at = now() WHERE id = $1', [id]);
+    await this.manager.query("UPDATE render_node SET seen_at = now() WHERE id = $1 AND seen_at < now() - $2 * interval '1 millisecond'", [
+      id,
+      this.leaseMs / 8,
+    ]);
   }
 }

@@ -27,7 +27,6 @@ export const labApi = {
   /** Frames that changed since; all of them at first. */
   frames: (id: string, after = '0'): Promise<FrameList> => read(frameListSchema, call(`/lab/jobs/${id}/frames?after=${after}`)),
   filesUrl: (id: string): string => `/api/lab/jobs/${id}/files`,
-  checksumsUrl: (id: string): string => `/api/lab/jobs/${id}/checksums`,
   /** Where finished pictures lie on the server's disk. */
   folder: async (): Promise<string> => (await read(z.object({ folder: z.string() }), call('/lab/folder'))).folder,
   nodes: (): Promise<NodeList> => read(nodeListSchema, call('/lab/nodes')),

@@ -1,6 +1,6 @@
 // One job: how far it is, its frames as pictures, and what can be done with it.
 import type { Job, JobChange } from '@plinket/contract';
-import { useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Ban, Download, Film, Pause, Play, RotateCcw, SlidersHorizontal, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
@@ -23,6 +23,7 @@ const SOURCES: Record<Job['source']['kind'], string> = {
 function Tools({ job, gone }: { job: Job; gone(): void }) {
   const queries = useQueryClient();
   const frames = useFrames(job.id);
+  const folder = useQuery({ queryKey: ['lab', 'folder'], queryFn: labApi.folder, staleTime: Infinity });
   const [busy, setBusy] = useState(false);
   const going = job.state === 'running' || job.state === 'waiting';
   const did = (work: Promise<unknown>, what: string): Promise<void> =>
@@ -82,7 +83,7 @@ function Tools({ job, gone }: { job: Job; gone(): void }) {
           className="btn btn-sm"
           href={labApi.filesUrl(job.id)}
           download
-          title="All finished files with their checksums (SHA-256) as a ZIP"
+          title={`All finished files with their checksums (SHA-256) as a ZIP${folder.data ? `; they lie in ${folder.data} of the server` : ''}`}
         >
           <Download size={14} /> Files
         </a>

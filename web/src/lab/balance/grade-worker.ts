@@ -30,6 +30,9 @@ async function inflate(packed: Uint8Array): Promise<Uint8Array> {
 class Room {
   private grade: Promise<Grade> | undefined;
   private opening: Promise<unknown> = Promise.resolve();
+  /** The frame that is to be opened next: of those that a slider passes over only the last is. */
+  private next: Extract<ToGrade, { type: 'open' }> | undefined;
+  private toOpen = 0;
   private wished: { number: number; shown: Shown } | undefined;
 
   hear(message: ToGrade): void {
@@ -41,14 +44,23 @@ class Room {
     const waits = this.wished !== undefined;
     this.wished = { number, shown };
     if (message.type === 'open') {
-      const { films, setup } = message;
-      this.opening = this.opening.then(() => this.open(number, films, setup));
-    }
-    // messages that came together are looked through first: a slider says more than can be shown
-    if (!waits) setTimeout(() => void this.opening.then(() => this.show()));
+      this.next = message;
+      this.toOpen++;
+      this.opening = this.opening
+        .then(() => this.open())
+        .then(() => {
+          this.toOpen--;
+          return this.show();
+        });
+    } else if (!waits)
+      // messages that came together are looked through first: a slider says more than can be shown
+      setTimeout(() => void this.show());
   }
 
-  private async open(number: number, films: string | Uint8Array, setup: Setup | undefined): Promise<void> {
+  private async open(): Promise<void> {
+    if (!this.next) return;
+    const { number, films, setup } = this.next;
+    this.next = undefined;
     try {
       scope.postMessage({ type: 'opened', number, setup: await (await this.grade!).open(films, setup) });
     } catch (error) {
@@ -57,6 +69,8 @@ class Room {
   }
 
   private async show(): Promise<void> {
+    // a frame that is on its way is shown when it is there
+    if (this.toOpen > 0) return;
     const wished = this.wished;
     this.wished = undefined;
     if (!wished) return;

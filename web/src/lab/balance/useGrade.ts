@@ -25,7 +25,8 @@ export interface GradeState {
 /** Shows a frame under a balance on a canvas. */
 export function useGrade(frame: Gradable | undefined, shown: Shown, canvas: RefObject<HTMLCanvasElement | null>): GradeState {
   const worker = useRef<Worker>(undefined);
-  const number = useRef(0);
+  const number = useRef(0),
+    opened = useRef(0);
   const [state, setState] = useState<GradeState>({});
   const wanted = useRef(shown);
 
@@ -34,8 +35,12 @@ export function useGrade(frame: Gradable | undefined, shown: Shown, canvas: RefO
     worker.current = made;
     made.postMessage({ type: 'url', film: engineUrls().film } satisfies ToGrade);
     made.onmessage = ({ data }: MessageEvent<FromGrade>) => {
-      if (data.type === 'failed') return setState({ failed: data.message });
-      if (data.type === 'opened') return setState({ setup: data.setup });
+      if (data.type !== 'picture') {
+        // what is said of a frame that was left meanwhile is of no interest
+        if (data.number !== opened.current) return;
+        return setState(data.type === 'failed' ? { failed: data.message } : { setup: data.setup });
+      }
+      if (data.number < opened.current) return;
       const { width, height, rgba, ms } = data.picture,
         on = canvas.current;
       if (!on) return;
@@ -58,13 +63,15 @@ export function useGrade(frame: Gradable | undefined, shown: Shown, canvas: RefO
   useEffect(() => {
     if (films === undefined) return;
     setState({});
+    // pictures of the frame before it are not shown any more
+    opened.current = ++number.current;
     let left = false;
     const open = async () => {
       const document = setup ? ((await (await fetch(`/api/blobs/${setup}`)).json()) as Setup) : undefined;
       if (left) return;
       worker.current?.postMessage({
         type: 'open',
-        number: ++number.current,
+        number: (opened.current = ++number.current),
         films,
         shown: wanted.current,
         ...(document ? { setup: document } : {}),
