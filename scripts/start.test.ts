@@ -148,15 +148,29 @@ describe('npm start', () => {
     await nothingLeft(start);
   }, 180_000);
 
-  it('takes HOST for the shell’s, wants a password for the network, and says in one line what is wrong', async () => {
+  it('takes HOST for the shell’s, lets people of the network in by invitation, and says in one line what is wrong', async () => {
     const start = await new Start({ HOST: '203.0.113.9' }).ready();
     expect(start.url).toContain('127.0.0.1');
     start.child.kill('SIGTERM');
     await nothingLeft(start);
-    const open = new Start({ PLINKET_HOST: '0.0.0.0' });
-    expect(await open.ended).toBe(2);
-    expect(open.said.trim()).toMatch(/^PLINKET_HOST=0\.0\.0\.0 lets everybody on the network in: set PLINKET_TOKEN [^\n]*$/);
+    const open = await new Start({ PLINKET_HOST: '0.0.0.0' }).ready();
+    expect((await fetch(`${open.url}/api/setups`)).status).toBe(401);
+    await until(() => open.said.includes('/join#'), 'somebody is invited');
+    const invitation = /\/join#(\S+)/.exec(open.said)![1];
+    const joined = await fetch(`${open.url}/api/join`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ invitation, name: 'Ane', password: 'one that is long enough' }),
+    });
+    expect(joined.status).toBe(201);
+    const cookie = joined.headers.getSetCookie()[0]!.split(';')[0]!;
+    expect((await fetch(`${open.url}/api/setups`, { headers: { cookie } })).status).toBe(200);
+    open.child.kill('SIGTERM');
     await nothingLeft(open);
+    const short = new Start({ PLINKET_TOKEN: 'short' });
+    expect(await short.ended).toBe(2);
+    expect(short.said.trim()).toMatch(/^PLINKET_TOKEN is what programs say to this server, and is too short[^\n]*$/);
+    await nothingLeft(short);
     const odd = new Start({ PORT: 'door' });
     expect(await odd.ended).toBe(1);
     expect(odd.said.trim()).toMatch(/^PORT=door is no port[^\n]*$/);

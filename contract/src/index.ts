@@ -1,3 +1,4 @@
 export * from './schemas.ts';
 export * from './lab.ts';
+export * from './people.ts';
 export { openApiDocument } from './openapi.ts';

@@ -7,8 +7,8 @@ export const json = (schema: z.ZodType, description: string) => ({ description, 
 export const problem = (description: string) => ({ description, content: { [PROBLEM]: { schema: problemSchema } } });
 const problems = {
   '400': problem('Cannot be read'),
-  '403': problem('Foreign origin or host'),
-  '401': problem('The server listens beyond loopback and wants its password'),
+  '401': problem('People sign in here, and nobody has'),
+  '403': problem('Foreign origin or host, or a role that may not'),
   '404': problem('No such thing'),
   '413': problem('Too large'),
   '415': problem('A body of another type, or a compressed one'),

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { createDocument, type ZodOpenApiPathsObject } from 'zod-openapi';
 import { labPaths } from './openapi-lab.ts';
+import { peoplePaths } from './openapi-people.ts';
 import { byId, bySha256, json, operation, paged, problem } from './openapi-parts.ts';
 import {
   acceptedChangeSchema,
@@ -260,6 +261,7 @@ export function openApiDocument(version: string): object {
         ),
       },
       ...labPaths(),
+      ...peoplePaths(),
       '/api/blobs/{sha256}': {
         get: operation('A file by its SHA-256', { '200': { description: 'The bytes' } }, { requestParams: bySha256 }),
       },

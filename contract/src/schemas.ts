@@ -138,7 +138,7 @@ export const patchSchema = z.record(z.string(), z.unknown());
 export const historyWishSchema = z.object({ before: revisionSchema.optional() });
 /** Accepted patches, the latest first; `next` is the revision before which the next page begins. */
 export const historySchema = z.object({
-  items: z.array(z.object({ revision: z.number().int(), words: z.string(), at: iso, patch: patchSchema })),
+  items: z.array(z.object({ revision: z.number().int(), words: z.string(), by: z.string().optional(), at: iso, patch: patchSchema })),
   next: z.number().int().optional(),
 });
 
@@ -147,6 +147,8 @@ export const acceptedChangeSchema = z.object({
   revision: z.number().int().positive(),
   /** Under which it was sent: whoever sent it knows it as its own. */
   request: requestIdSchema.optional(),
+  /** Who made it, where people sign in. */
+  by: z.string().optional(),
   patch: patchSchema,
 });
 

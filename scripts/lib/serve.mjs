@@ -20,14 +20,16 @@ export function startServer(env) {
     env: { ...process.env, ...env },
     stdio: ['ignore', 'pipe', 'inherit', 'ipc'],
   });
+  let said = '';
   const url = new Promise((resolve, reject) => {
-    child.stdout.on('data', (line) => {
-      const match = /http:\/\/\S+/.exec(String(line));
-      if (match) resolve(match[0]);
+    child.stdout.on('data', (part) => {
+      said += String(part);
+      const match = /ready at (http:\/\/\S+)\s/.exec(said);
+      if (match?.[1]) resolve(match[1]);
     });
     child.on('exit', (code) => reject(new Error(`The server stopped with ${code}.`)));
   });
-  return { child, url };
+  return { child, url, said: () => said };
 }
 
 /** Starts a render node for a server; what it says goes to `say`. */
@@ -43,7 +45,7 @@ export function startNode(server, token, more = [], say = () => undefined) {
 export async function serveFresh(name, more = {}) {
   const fresh = await freshFolders(name);
   const env = { DATABASE_URL: fresh.database.url, PLINKET_DATA: fresh.data, PORT: '0', ...more };
-  const { child, url } = startServer(env);
+  const { child, url, said } = startServer(env);
   const gone = new Promise((resolve) => child.on('exit', resolve));
   const stop = async () => {
     child.kill('SIGTERM');
@@ -51,7 +53,7 @@ export async function serveFresh(name, more = {}) {
     await fresh.remove();
   };
   try {
-    return { url: await url, pid: child.pid, database: fresh.database, data: fresh.data, stop };
+    return { url: await url, said, pid: child.pid, database: fresh.database, data: fresh.data, stop };
   } catch (error) {
     await stop();
     throw error;

@@ -10,7 +10,7 @@ import type { BlobStore } from './data/blobs.ts';
 import { jsonBodies, plainBodies } from './door/body.ts';
 import { host } from './door/host.ts';
 import { inTime, route } from './door/route.ts';
-import { token } from './door/token.ts';
+import { Accounts, Asking, DeedBook, guard, openHere, peopleRoutes, sessions, type Guard } from './people/index.ts';
 import { HttpProblem, notFound, problemOf } from './problem.ts';
 import type { Readers } from './readers/index.ts';
 import { assetRoutes } from './routes/assets.ts';
@@ -44,8 +44,8 @@ export interface AppOptions {
   web?: string;
   /** Names other than loopback under which the server answers. */
   hosts?: string[];
-  /** Password that every request needs, where the server listens beyond loopback. */
-  password?: string;
+  /** Where people must sign in, as they must where the server is reached beyond loopback: what sessions are signed with, and the password of programs. */
+  people?: Pick<Guard, 'secret' | 'token'>;
   /** Writes a minute from one address. */
   writesPerMinute?: number;
   /** The queue of frames and where finished pictures go; without it there is no Lab. */
@@ -76,18 +76,22 @@ export const createApp = (options: AppOptions): Express => createServer(options)
 
 /** The same, with the Lab behind them, which wants to be minded and closed. */
 export function createServer(options: AppOptions): { app: Express; lab: Lab | undefined } {
-  const { db, blobs, readers, log, web, hosts, password, writesPerMinute = 1200 } = options;
+  const { db, blobs, readers, log, web, hosts, people, writesPerMinute = 1200 } = options;
   const app = express();
   const files = new FileService(blobs, readers),
     live = new Live(),
-    setups = setupService(db.manager, blobs, live),
-    sequences = new SequenceService(db.manager, setups, live),
-    productions = productionService(db.manager);
+    asking = new Asking(),
+    setups = setupService(db.manager, blobs, live, asking),
+    sequences = new SequenceService(db.manager, setups, live, asking),
+    productions = productionService(db.manager, asking);
   const documents = { setups, sequences, productions, blob: (sha256: string) => readFile(blobs.path(sha256)) };
   const lab = options.lab && new Lab(db.manager, blobs, documents, options.lab, log);
   app.disable('x-powered-by');
-  app.use(security, host(hosts, password !== undefined));
-  if (password !== undefined) app.use(token(password));
+  // a proxy on this machine may speak TLS for us
+  app.set('trust proxy', 'loopback');
+  app.use(security, host(hosts, people !== undefined));
+  const guarding = people && { ...people, asking, log, accounts: new Accounts(db.manager), deeds: new DeedBook(db.manager) };
+  if (guarding) app.use('/api', sessions(db, guarding.secret, log), guard(guarding));
   app.use(
     '/api',
     rateLimit({
@@ -114,9 +118,10 @@ export function createServer(options: AppOptions): { app: Express; lab: Lab | un
   app.get('/api/openapi.json', (_req, res) => void res.json(openApiDocument(VERSION)));
   app.use(
     '/api',
+    guarding ? peopleRoutes(guarding) : openHere(),
     documentRoutes('/setups', 'setup', createSetupSchema, setups),
-    kitRoutes(kitService(db.manager, blobs), files, blobs),
-    documentRoutes('/recipes', 'intention', createRecipeSchema, recipeService(db.manager)),
+    kitRoutes(kitService(db.manager, blobs, asking), files, blobs),
+    documentRoutes('/recipes', 'intention', createRecipeSchema, recipeService(db.manager, asking)),
     documentRoutes('/productions', 'production', createProductionSchema, productions),
     sequenceRoutes(sequences),
     eventRoutes('/setups', setups, live),

@@ -1,3 +1,5 @@
+import { randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { LEASE_MS } from '@plinket/contract';
@@ -7,9 +9,9 @@ import { BlobStore } from './data/blobs.ts';
 import { openDatabase } from './data/source.ts';
 import { bringDemo, bringKits } from './demo.ts';
 import { isLoopback } from './door/host.ts';
-import { MIN_TOKEN } from './door/token.ts';
 import { FrameQueue } from './lab/index.ts';
 import { serverOf } from './listen.ts';
+import { Accounts, MIN_TOKEN } from './people/index.ts';
 import { Readers } from './readers/index.ts';
 import { FileService } from './services/files.ts';
 import { tidy } from './services/upkeep.ts';
@@ -20,7 +22,9 @@ const root = fileURLToPath(new URL('../../', import.meta.url));
 const host = env('PLINKET_HOST', '127.0.0.1'),
   port = Number(env('PORT', '4870')),
   data = env('PLINKET_DATA', join(root, '.data')),
-  password = process.env['PLINKET_TOKEN'] || undefined;
+  token = process.env['PLINKET_TOKEN'] || undefined,
+  // behind a proxy the server listens on loopback, and people come from elsewhere
+  guarded = !isLoopback(host) || process.env['PLINKET_PEOPLE'] === 'yes';
 const log = pino({ level: env('LOG_LEVEL', 'warn') });
 const DAY = 24 * 3600_000;
 
@@ -30,10 +34,18 @@ function giveUp(message: string): never {
   process.exit(2);
 }
 
-if (!isLoopback(host) && (password ?? '').length < MIN_TOKEN)
-  giveUp(
-    `PLINKET_HOST=${host} lets everybody on the network in: set PLINKET_TOKEN to a password of ${MIN_TOKEN} characters or more, too. Browsers then ask for it.`,
-  );
+if (token !== undefined && token.length < MIN_TOKEN)
+  giveUp(`PLINKET_TOKEN is what programs say to this server, and is too short: give it ${MIN_TOKEN} characters or more, or leave it out.`);
+
+/** What sessions are signed with: made once and kept beside the files, so that a restart signs nobody out. */
+function sessionSecret(): string {
+  const path = join(data, 'session-secret');
+  if (!existsSync(path)) {
+    mkdirSync(data, { recursive: true });
+    writeFileSync(path, randomBytes(32).toString('base64url'), { mode: 0o600, flag: 'wx' });
+  }
+  return readFileSync(path, 'utf8');
+}
 
 const db = await openDatabase(env('DATABASE_URL', 'postgres://plinket@127.0.0.1:5432/plinket')).catch((error: Error & { code?: string }) =>
   giveUp(
@@ -58,7 +70,7 @@ const { app, lab } = createServer({
   log,
   web: join(root, 'web/dist'),
   hosts: env('PLINKET_HOSTS', '').split(',').filter(Boolean),
-  password: isLoopback(host) ? undefined : password,
+  ...(guarded ? { people: { secret: sessionSecret(), token } } : {}),
   writesPerMinute: Number(env('PLINKET_WRITES_PER_MINUTE', '1200')),
   lab: { queue, folder: env('PLINKET_FINISHED', join(data, 'finished')), leaseMs: Number(env('PLINKET_LEASE_MS', String(LEASE_MS))) },
 });
@@ -66,6 +78,7 @@ lab?.mind();
 // the start script brings a node with it, and says the token that this one has
 const own = process.env['PLINKET_NODE_TOKEN'];
 if (own && lab) await lab.nodes.keepOwn(own);
+const first = guarded ? await new Accounts(db.manager).inviteFirst() : undefined;
 const server = serverOf(app);
 server.once('error', (error: Error & { code?: string }) =>
   giveUp(
@@ -77,8 +90,10 @@ server.once('error', (error: Error & { code?: string }) =>
 server.listen(port, host, () => {
   const address = server.address();
   const actual = typeof address === 'object' && address ? address.port : port;
+  const url = `http://${host === '0.0.0.0' || host === '::' ? 'localhost' : host}:${actual}`;
   // one line that a person reads and that the start script waits for
-  console.log(`Plinket is ready at http://${host === '0.0.0.0' || host === '::' ? 'localhost' : host}:${actual}`);
+  console.log(`Plinket is ready at ${url}`);
+  if (first) console.log(`Nobody leads here yet. Whoever opens this within a week does: ${url}/join#${first.invitation}`);
   process.send?.({ port: actual });
 });
 

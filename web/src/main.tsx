@@ -7,6 +7,8 @@ import { Toaster } from 'sonner';
 import { ApiProblem } from './api/client.ts';
 import { Broken } from './parts/Broken.tsx';
 import { Empty } from './parts/Empty.tsx';
+import { Gate } from './people/Gate.tsx';
+import { JoinPage } from './people/SignIn.tsx';
 import { CallSheetPage } from './sheet/CallSheetPage.tsx';
 
 const queries = new QueryClient({
@@ -74,6 +76,13 @@ const router = createBrowserRouter([
     hydrateFallbackElement: COMING,
     errorElement: <Broken />,
   })),
+  { path: '/join', element: <JoinPage />, errorElement: <Broken /> },
+  {
+    path: '/people',
+    lazy: () => import('./people/PeoplePage.tsx').then(({ PeoplePage }) => ({ Component: PeoplePage })),
+    hydrateFallbackElement: COMING,
+    errorElement: <Broken />,
+  },
   {
     path: '*',
     element: (
@@ -93,7 +102,9 @@ const router = createBrowserRouter([
 
 createRoot(document.getElementById('root')!).render(
   <QueryClientProvider client={queries}>
-    <RouterProvider router={router} />
+    <Gate>
+      <RouterProvider router={router} />
+    </Gate>
     <Toaster position="bottom-right" theme="dark" duration={6000} toastOptions={{ style: { borderRadius: 4 } }} />
   </QueryClientProvider>,
 );

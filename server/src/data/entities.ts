@@ -26,6 +26,8 @@ export interface PatchRow {
   patch: Patch;
   inverse: Patch;
   words: string;
+  /** Who made it, by name, where people sign in. */
+  by: string | null;
   at: Date;
 }
 
@@ -101,6 +103,7 @@ export const PatchEntity = new EntitySchema<PatchRow>({
     patch: { type: 'jsonb' },
     inverse: { type: 'jsonb' },
     words: { type: 'text' },
+    by: { type: 'text', nullable: true },
     at: { ...now, createDate: true },
   },
 });

@@ -161,3 +161,35 @@ export class Lab1801000000000 implements MigrationInterface {
     await q.query('DROP SEQUENCE render_change');
   }
 }
+
+/** Accounts with their sessions and invitations, and who did what. */
+export class People1802000000000 implements MigrationInterface {
+  readonly name = 'People1802000000000';
+
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(`CREATE TABLE account (
+      id uuid PRIMARY KEY, name text NOT NULL, password text NOT NULL, role text NOT NULL CHECK (role IN ('look', 'light', 'lead')),
+      created_at timestamptz NOT NULL DEFAULT now(), seen_at timestamptz, removed_at timestamptz)`);
+    // who left keeps the name in what was done, but not from others
+    await q.query('CREATE UNIQUE INDEX account_name ON account (lower(name)) WHERE removed_at IS NULL');
+    await q.query(`CREATE TABLE invitation (
+      id uuid PRIMARY KEY, token char(64) NOT NULL UNIQUE, role text NOT NULL CHECK (role IN ('look', 'light', 'lead')), by uuid REFERENCES account (id),
+      created_at timestamptz NOT NULL DEFAULT now(), expires_at timestamptz NOT NULL)`);
+    // as connect-pg-simple wants it
+    await q.query('CREATE TABLE session (sid text PRIMARY KEY, sess json NOT NULL, expire timestamptz NOT NULL)');
+    await q.query('CREATE INDEX session_expire ON session (expire)');
+    await q.query("CREATE INDEX session_account ON session ((sess ->> 'account'))");
+    await q.query(`CREATE TABLE deed (
+      id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, at timestamptz NOT NULL DEFAULT now(), account uuid REFERENCES account (id), name text NOT NULL,
+      method text NOT NULL, path text NOT NULL, subject uuid, status int)`);
+    await q.query('CREATE INDEX deed_latest ON deed (at DESC, id DESC)');
+    await q.query('ALTER TABLE document_patch ADD by text');
+    await q.query('CREATE INDEX document_patch_by ON document_patch (at DESC) WHERE by IS NOT NULL');
+  }
+
+  async down(q: QueryRunner): Promise<void> {
+    await q.query('DROP INDEX document_patch_by');
+    await q.query('ALTER TABLE document_patch DROP by');
+    for (const table of ['deed', 'session', 'invitation', 'account']) await q.query(`DROP TABLE ${table}`);
+  }
+}

@@ -85,29 +85,35 @@ describe('answers that are no page', () => {
 });
 
 describe('a server that listens beyond loopback', () => {
-  const password = 'a long enough password';
-  it('lets nobody in without the password, and says how it wants it', async () => {
-    const app = createApp(options({ password }));
-    const refused = await request(app).get('/api/setups');
-    problem(refused, 401);
-    expect(refused.headers['www-authenticate']).toContain('Basic');
-    problem(await request(app).get('/'), 401);
-    problem(await request(app).get('/api/setups').auth('any', 'wrong'), 401);
-    problem(await request(app).get('/api/setups').set('Authorization', 'Bearer wrong'), 401);
-    problem(await request(app).get('/api/setups').set('Authorization', 'nonsense'), 401);
-    await request(app).get('/api/setups').auth('any', password).expect(200);
-    await request(app).get('/api/setups').set('Authorization', `Bearer ${password}`).expect(200);
+  const token = 'a long enough password',
+    people = { secret: 'signs sessions', token };
+  it('lets programs in by their password only', async () => {
+    const app = createApp(options({ people }));
+    const asked = (header?: string) => {
+      const get = request(app).get('/api/setups');
+      return header === undefined ? get : get.set('Authorization', header);
+    };
+    for (const header of [undefined, 'Bearer wrong', 'nonsense', `Basic ${Buffer.from(`any:${token}`).toString('base64')}`, 'Bearer '])
+      problem(await asked(header), 401);
+    await asked(`Bearer ${token}`).expect(200);
     // how it is may be asked by whoever watches over it
     await request(app).get('/api/health').expect(200);
+    // a server that gave programs none has none that fits
+    problem(
+      await request(createApp(options({ people: { secret: 'x' } })))
+        .get('/api/setups')
+        .set('Authorization', 'Bearer undefined'),
+      401,
+    );
   });
   it('answers under its address, and under names only when they were given', async () => {
-    const app = createApp(options({ password, hosts: ['light.example'] }));
-    const as = (host: string) => request(app).get('/api/setups').set('Host', host).auth('any', password);
+    const app = createApp(options({ people, hosts: ['light.example'] }));
+    const as = (host: string) => request(app).get('/api/setups').set('Host', host).set('Authorization', `Bearer ${token}`);
     await as('192.168.1.20:4870').expect(200);
     await as('[fe80::1]:4870').expect(200);
     await as('light.example:4870').expect(200);
     problem(await as('evil.example:4870'), 403);
-    // without a password an address is as foreign as a name
+    // where nobody signs in an address is as foreign as a name
     problem(await server.api().get('/api/setups').set('Host', '192.168.1.20:4870'), 403);
   });
 });

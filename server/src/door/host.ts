@@ -10,7 +10,7 @@ export const isLoopback = (host: string): boolean => LOOPBACK.test(host) || host
 
 /**
  * Checks Host and, on every write, Origin: a page from elsewhere must not write into a server on this machine, by name
- * rebinding or by a plain form. Where a password guards the server (`open`), it also answers under its bare address.
+ * rebinding or by a plain form. Where people sign in (`open`), it also answers under its bare address.
  */
 export function host(extraHosts: string[] = [], open = false) {
   return (req: Request, _res: Response, next: NextFunction): void => {

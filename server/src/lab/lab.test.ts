@@ -341,13 +341,13 @@ describe('a node', () => {
     await soon();
     expect((await take())!.frame).toBe(task.frame);
   });
-  it('is let in by its token where a password guards the rest', async () => {
+  it('is let in by its token where people sign in for the rest', async () => {
     const { app, lab } = createServer({
       db: server.db,
       blobs: server.blobs,
       readers: server.readers,
       log: silent,
-      password: 'a long enough password',
+      people: { secret: 'signs sessions' },
       lab: { queue: new FrameQueue(server.db, silent), folder },
     });
     problem(await request(app).get('/api/lab/jobs'), 401);

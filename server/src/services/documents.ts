@@ -6,6 +6,7 @@ import type { z } from 'zod';
 import { DocumentEntity, PatchEntity, type DocumentKind, type DocumentRow } from '../data/entities.ts';
 import { anywhere, pageOf, readCursor } from '../data/pages.ts';
 import { deleted, HttpProblem, notFound } from '../problem.ts';
+import type { Asking } from '../people/index.ts';
 import { Live } from './live.ts';
 import { keepRefs } from './refs.ts';
 
@@ -80,10 +81,12 @@ export class DocumentService<D extends AnyDocument> {
   protected readonly manager: EntityManager;
   protected readonly live: Live;
   private readonly kind: KindOf<D>;
-  constructor(manager: EntityManager, kind: KindOf<D>, live = new Live()) {
+  private readonly asking: Asking | undefined;
+  constructor(manager: EntityManager, kind: KindOf<D>, live = new Live(), asking?: Asking) {
     this.manager = manager;
     this.kind = kind;
     this.live = live;
+    this.asking = asking;
   }
 
   /** A stored document in today's version. */
@@ -159,6 +162,8 @@ export class DocumentService<D extends AnyDocument> {
    */
   async patch(id: string, { revision, request, words }: Sent, patch: Patch): Promise<DocumentRecord<D>> {
     let accepted: AcceptedChange | undefined;
+    // what the server does by itself, with words of its own, is nobody's deed
+    const by = words === undefined ? this.asking?.current?.name : undefined;
     const record = await this.manager.transaction(async (manager) => {
       const row = this.there(
         await manager.getRepository(DocumentEntity).findOne({ where: { id, kind: this.kind.kind }, lock: { mode: 'pessimistic_write' } }),
@@ -184,9 +189,10 @@ export class DocumentService<D extends AnyDocument> {
         patch: change as never,
         inverse: invertPatch(before, change) as never,
         words: words ?? this.kind.describe(before, change),
+        by: by ?? null,
       });
       await keepRefs(manager, id, this.kind.blobs(document));
-      accepted = { revision: revision + 1, request, patch: change };
+      accepted = { revision: revision + 1, request, by, patch: change };
       return this.toRecord(
         await manager.getRepository(DocumentEntity).save({ ...row, document: document as object, revision: revision + 1 }),
       );
@@ -205,15 +211,18 @@ export class DocumentService<D extends AnyDocument> {
       order: { revision: 'ASC' },
       take: HISTORY_ROWS,
     });
-    return { revision: after, changes: rows.map((r) => ({ revision: r.revision, request: r.request ?? undefined, patch: r.patch })) };
+    return {
+      revision: after,
+      changes: rows.map((r) => ({ revision: r.revision, request: r.request ?? undefined, by: r.by ?? undefined, patch: r.patch })),
+    };
   }
 
   /** A page of the history, the latest first, `before` a revision; bounded by its bytes. */
   async history(id: string, before?: number): Promise<History> {
     await this.get(id);
-    type Row = { revision: number; words: string; at: Date; patch: Patch };
+    type Row = { revision: number; words: string; by: string | null; at: Date; patch: Patch };
     const rows = await this.manager.query<Row[]>(
-      `SELECT revision, words, at, patch FROM (
+      `SELECT revision, words, by, at, patch FROM (
          SELECT *, sum(octet_length(patch::text)) OVER (ORDER BY revision DESC) AS bytes, row_number() OVER (ORDER BY revision DESC) AS n
          FROM (SELECT * FROM document_patch WHERE document_id = $1 AND ($2::int IS NULL OR revision < $2) ORDER BY revision DESC LIMIT $3) p) q
        WHERE bytes <= $4 OR n = 1 ORDER BY revision DESC`,
@@ -221,7 +230,13 @@ export class DocumentService<D extends AnyDocument> {
     );
     const last = rows.at(-1)?.revision ?? 0;
     return {
-      items: rows.map((r) => ({ revision: r.revision, words: r.words, at: r.at.toISOString(), patch: r.patch })),
+      items: rows.map((r) => ({
+        revision: r.revision,
+        words: r.words,
+        ...(r.by ? { by: r.by } : {}),
+        at: r.at.toISOString(),
+        patch: r.patch,
+      })),
       // the first patch of a document makes revision 2
       ...(last > 2 ? { next: last } : {}),
     };

@@ -1,6 +1,7 @@
 import { applyPatch, describeKit, KIT_VERSION, kitSchema, migrateKit, type Kit } from '@plinket/core';
 import type { EntityManager } from 'typeorm';
 import type { BlobStore } from '../data/blobs.ts';
+import type { Asking } from '../people/index.ts';
 import { DocumentService, parsedBy, type KindOf } from './documents.ts';
 import { blobsIn, missingFiles } from './refs.ts';
 
@@ -18,5 +19,5 @@ const kitKind = (blobs: Pick<BlobStore, 'renew'>): KindOf<Kit> => ({
 });
 
 /** The kits that a server keeps. */
-export const kitService = (manager: EntityManager, blobs: Pick<BlobStore, 'renew'>): DocumentService<Kit> =>
-  new DocumentService(manager, kitKind(blobs));
+export const kitService = (manager: EntityManager, blobs: Pick<BlobStore, 'renew'>, asking?: Asking): DocumentService<Kit> =>
+  new DocumentService(manager, kitKind(blobs), undefined, asking);

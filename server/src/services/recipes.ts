@@ -1,5 +1,6 @@
 import { RECIPE_VERSION, recipeSchema, type Recipe } from '@plinket/core';
 import type { EntityManager } from 'typeorm';
+import type { Asking } from '../people/index.ts';
 import { DocumentService, parsedBy, type KindOf } from './documents.ts';
 
 /** What is particular about intentions of one's own: they name no files. */
@@ -15,4 +16,5 @@ const recipeKind: KindOf<Recipe> = {
 };
 
 /** The intentions that a server keeps. */
-export const recipeService = (manager: EntityManager): DocumentService<Recipe> => new DocumentService(manager, recipeKind);
+export const recipeService = (manager: EntityManager, asking?: Asking): DocumentService<Recipe> =>
+  new DocumentService(manager, recipeKind, undefined, asking);

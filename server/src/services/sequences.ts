@@ -21,6 +21,7 @@ import {
 } from '@plinket/core';
 import type { AddShots, Board, DocumentRecord, Productions, SequenceRecord, Touched } from '@plinket/contract';
 import type { EntityManager } from 'typeorm';
+import type { Asking } from '../people/index.ts';
 import { HttpProblem } from '../problem.ts';
 import { DocumentService, parsedBy, type KindOf } from './documents.ts';
 import type { Live } from './live.ts';
@@ -38,7 +39,8 @@ const productionKind: KindOf<Production> = {
 };
 
 /** The productions that a server keeps. */
-export const productionService = (manager: EntityManager): DocumentService<Production> => new DocumentService(manager, productionKind);
+export const productionService = (manager: EntityManager, asking?: Asking): DocumentService<Production> =>
+  new DocumentService(manager, productionKind, undefined, asking);
 
 /** Documents that a sequence names must be there; what it named before keeps nobody from going on. */
 async function missingNamed(manager: EntityManager, document: Sequence, before?: Sequence): Promise<FieldProblem[]> {
@@ -82,8 +84,8 @@ const STRIP = 7;
 /** The sequences that a server keeps, with their shots: setups that follow the sequence's. */
 export class SequenceService extends DocumentService<Sequence> {
   private readonly setups: SetupService;
-  constructor(manager: EntityManager, setups: SetupService, live?: Live) {
-    super(manager, sequenceKind, live);
+  constructor(manager: EntityManager, setups: SetupService, live?: Live, asking?: Asking) {
+    super(manager, sequenceKind, live, asking);
     this.setups = setups;
   }
 

@@ -14,6 +14,7 @@ import type { DocumentRecord } from '@plinket/contract';
 import type { EntityManager } from 'typeorm';
 import type { BlobStore } from '../data/blobs.ts';
 import { AssetEntity, DocumentEntity } from '../data/entities.ts';
+import type { Asking } from '../people/index.ts';
 import { HttpProblem } from '../problem.ts';
 import { DocumentRefused, DocumentService, type KindOf, type Sent } from './documents.ts';
 import type { Live } from './live.ts';
@@ -129,5 +130,5 @@ export class SetupService extends DocumentService<Setup> {
 }
 
 /** The setups that a server keeps; who listens to `live` hears of every accepted change. */
-export const setupService = (manager: EntityManager, blobs: Pick<BlobStore, 'renew'>, live?: Live): SetupService =>
-  new SetupService(manager, setupKind(blobs), live);
+export const setupService = (manager: EntityManager, blobs: Pick<BlobStore, 'renew'>, live?: Live, asking?: Asking): SetupService =>
+  new SetupService(manager, setupKind(blobs), live, asking);

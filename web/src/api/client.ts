@@ -72,6 +72,7 @@ export class Unreachable extends Error {
 
 /** Answers that say nothing about what was asked: somebody between, or the server's own trouble. */
 const TROUBLE: { [status: number]: string } = {
+  401: 'You are signed out; sign in again.',
   429: 'Too much was sent within a minute.',
   500: 'The server had trouble.',
   502: 'The server does not answer.',
@@ -95,6 +96,14 @@ const patching = (revision: number, id: string, body: RequestInit): RequestInit 
   ...body,
 });
 
+/** Said on this window when the server answers that nobody is signed in. */
+const SIGNED_OUT = 'plinket-signed-out';
+/** Hears when the server says that nobody is signed in; answers what ends it. */
+export function onSignedOut(hear: () => void): () => void {
+  window.addEventListener(SIGNED_OUT, hear);
+  return () => window.removeEventListener(SIGNED_OUT, hear);
+}
+
 export async function call(path: string, init: RequestInit = {}): Promise<Response> {
   let response: Response;
   try {
@@ -103,6 +112,7 @@ export async function call(path: string, init: RequestInit = {}): Promise<Respon
     throw new Unreachable('The server does not answer.');
   }
   if (response.ok) return response;
+  if (response.status === 401) window.dispatchEvent(new Event(SIGNED_OUT));
   const trouble = TROUBLE[response.status];
   if (trouble) throw new Unreachable(trouble, Number(response.headers.get('retry-after')) || undefined);
   const parsed = problemSchema.safeParse(await response.json().catch(() => undefined));

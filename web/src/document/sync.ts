@@ -53,8 +53,8 @@ const QUIET_MS = 350;
 const RETRY_MS = [1000, 2000, 3000, 5000];
 /** Who was overtaken tries again at once, but not all at the same moment, ms. */
 const STAGGER_MS = 60;
-/** Only these say that the change itself is wrong; whatever else goes wrong, it can be sent again. */
-const REFUSALS = new Set([400, 413, 422]);
+/** Only these say that the change itself is wrong, or not for one to make; whatever else goes wrong, it can be sent again. */
+const REFUSALS = new Set([400, 403, 413, 422]);
 
 const refusal = (error: unknown): boolean => error instanceof ApiProblem && REFUSALS.has(error.problem.status);
 function newer(error: unknown): { revision: number; document: Setup } | undefined {

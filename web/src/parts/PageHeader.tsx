@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { Mark } from './Mark.tsx';
 
 /** The head of a page: back to all setups, what it is, and its tools. */
-export function PageHeader({ title, children }: { title: string; children: ReactNode }) {
+export function PageHeader({ title, children }: { title: string; children?: ReactNode }) {
   return (
     <header className="flex h-11 items-center gap-3 border-b hairline bg-base-200 px-3">
       <Link to="/" className="flex items-center gap-2 rounded px-1" aria-label="All setups">

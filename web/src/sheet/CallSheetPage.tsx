@@ -6,6 +6,7 @@ import { Empty } from '../parts/Empty.tsx';
 import { Mark } from '../parts/Mark.tsx';
 import { UNTIL_THERE, usePages } from '../parts/pages.ts';
 import { useRemoval } from '../parts/removal.ts';
+import { WhoAmI } from '../people/WhoAmI.tsx';
 import { Beginnings } from './Beginnings.tsx';
 import { NewProduction, Productions } from './Productions.tsx';
 import { SetupCard } from './SetupCard.tsx';
@@ -44,6 +45,7 @@ export function CallSheetPage() {
           placeholder="name or brief"
           className="input-sm w-56"
         />
+        <WhoAmI />
       </header>
       {search === '' && <Productions />}
       {setups.isPending && (

@@ -17,6 +17,7 @@ const MOMENT = 168,
 interface Moment {
   revision: number;
   words: string;
+  by?: string | undefined;
   /** Nothing for the first: nobody noted when that was changed. */
   at?: string;
 }
@@ -58,7 +59,8 @@ function Line({ moments, more, pick }: { moments: readonly Moment[]; more: () =>
               title={at ? `${moment.words}\n${at.toLocaleString()}` : moment.words}
               onClick={() => pick(moment)}
             >
-              <span className="quiet text-2xs">
+              <span className="quiet truncate text-2xs">
+                {moment.by && `${moment.by} · `}
                 {at ? momentWords(at, now) : 'the beginning'} · {moment.revision}
               </span>
               <span className="line-clamp-3 leading-snug">{moment.words}</span>

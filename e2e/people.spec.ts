@@ -1,0 +1,70 @@
+import { expect, test, type Page } from '@playwright/test';
+import { serveFresh } from '../scripts/lib/serve.mjs';
+import { untilSaved } from './stage.ts';
+
+const PASSWORD = 'one that is long enough';
+
+/** Joins by an address that lets one in. */
+async function join(page: Page, address: string, name: string) {
+  await page.addInitScript(() => localStorage.setItem('plinket-tour', 'asked'));
+  await page.goto(address);
+  await page.getByLabel('Name').fill(name);
+  await page.getByLabel(/^Password/).fill(PASSWORD);
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await expect(page.getByTestId('me')).toHaveText(name);
+}
+
+test('people come by invitation, are seen in what they do, and leave without losing anything', async ({ browser }) => {
+  test.slow();
+  // a server of its own: as one that listens beyond loopback asks everybody who they are
+  const server = await serveFresh('people', { PLINKET_PEOPLE: 'yes' });
+  try {
+    const [ane, bo] = [await browser.newPage(), await browser.newPage()];
+    await ane.goto(server.url);
+    await expect(ane.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+    await expect.poll(() => server.said()).toContain('/join#');
+    await join(ane, /http\S+\/join#\S+/.exec(server.said())![0], 'Ane');
+    await ane.getByTestId('me').click();
+    await ane.getByRole('link', { name: 'People and what was done' }).click();
+    await ane.getByRole('button', { name: 'lights', exact: true }).click();
+    const address = await ane.getByTestId('invitation').innerText();
+    await ane.getByRole('button', { name: 'Done' }).click();
+    await join(bo, address, 'Bo');
+    await bo
+      .getByRole('link', { name: /^Open / })
+      .last()
+      .click();
+    const brief = bo.getByTestId('brief');
+    await brief.fill('a lantern, and nothing else');
+    await brief.press('Enter');
+    await untilSaved(bo);
+    await ane.reload();
+    await expect(ane.getByTestId('deed').first()).toContainText('Bo');
+    // who only looks changes nothing, and is told so
+    await ane.getByLabel('Role of Bo').selectOption('look');
+    await expect(ane.getByLabel('Role of Bo')).toHaveValue('look');
+    await brief.fill('not for Bo to say');
+    await brief.press('Enter');
+    await expect(bo.getByText('You may look, not change.')).toBeVisible();
+    await expect(brief).toHaveValue('a lantern, and nothing else');
+    await ane.getByLabel('Role of Bo').selectOption('light');
+    await expect(ane.getByLabel('Role of Bo')).toHaveValue('light');
+    // signed out in the middle of the work: it waits behind the card, and is saved by who signs in again
+    await bo.context().clearCookies();
+    await brief.fill('said while signed out');
+    await brief.press('Enter');
+    await expect(bo.getByRole('heading', { name: 'Sign in again' })).toBeVisible();
+    await bo.getByLabel('Name', { exact: true }).fill('Bo');
+    await bo.getByLabel('Password').fill('wrong');
+    await bo.getByRole('button', { name: 'Sign in' }).click();
+    await expect(bo.getByRole('alert')).toHaveText('Name and password do not fit.');
+    await bo.getByLabel('Password').fill(PASSWORD);
+    await bo.getByRole('button', { name: 'Sign in' }).click();
+    await untilSaved(bo);
+    await expect(brief).toHaveValue('said while signed out');
+    await bo.getByRole('button', { name: 'History', exact: true }).click();
+    await expect(bo.getByText(/^Bo · /).first()).toBeVisible();
+  } finally {
+    await server.stop();
+  }
+});
