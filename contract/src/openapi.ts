@@ -17,6 +17,7 @@ import {
   createSetupSchema,
   healthSchema,
   historySchema,
+  holdingSchema,
   historyWishSchema,
   idSchema,
   lightFileSchema,
@@ -149,6 +150,18 @@ export function openApiDocument(version: string): object {
           { requestParams: byId, requestBody: { content: { 'application/json': { schema: addShotsSchema } } } },
         ),
       },
+      ...Object.fromEntries(
+        ['setups', 'sequences'].map((kind) => [
+          `/api/${kind}/{id}/hand`,
+          {
+            post: operation(
+              'What a page has in hand, said to the others for as long as it listens',
+              { '204': { description: 'Told' } },
+              { requestParams: byId, requestBody: { content: { 'application/json': { schema: holdingSchema } } } },
+            ),
+          },
+        ]),
+      ),
       '/api/sequences/{id}/events': {
         get: operation(
           'Changes of a sequence as they are accepted (server-sent events)',

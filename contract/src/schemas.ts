@@ -152,6 +152,17 @@ export const acceptedChangeSchema = z.object({
   patch: patchSchema,
 });
 
+/** What a page says of itself: which one it is, the sequence that it works in, and the lights that it has in hand. */
+export const holdingSchema = z.strictObject({
+  client: idSchema,
+  sequence: idSchema.optional(),
+  lights: z.array(z.string().max(100)).max(200),
+});
+/** A page that has a document open, as the others see it; `name` where people sign in. */
+export const handSchema = holdingSchema.extend({ document: idSchema, name: z.string().optional() });
+/** Who else is in a document or its sequence; told whenever that changes. */
+export const handsToldSchema = z.object({ hands: z.array(handSchema) });
+
 export const assetSchema = z.object({
   sha256: sha256Schema,
   name: z.string(),
@@ -221,6 +232,9 @@ export type Productions = z.infer<typeof productionsSchema>;
 export type SetupSummary = z.infer<typeof setupSummarySchema>;
 export type SetupList = z.infer<typeof setupListSchema>;
 export type AcceptedChange = z.infer<typeof acceptedChangeSchema>;
+export type Holding = z.infer<typeof holdingSchema>;
+export type Hand = z.infer<typeof handSchema>;
+export type HandsTold = z.infer<typeof handsToldSchema>;
 export type History = z.infer<typeof historySchema>;
 export type AssetRecord = z.infer<typeof assetSchema>;
 export type AssetList = z.infer<typeof assetListSchema>;

@@ -26,6 +26,7 @@ import { proofRoutes } from './routes/proofs.ts';
 import { sequenceRoutes } from './routes/sequences.ts';
 import { AssetService } from './services/assets.ts';
 import { FileService } from './services/files.ts';
+import { Hands } from './services/hands.ts';
 import { Live } from './services/live.ts';
 import { ProofService } from './services/proofs.ts';
 import { kitService } from './services/kits.ts';
@@ -81,6 +82,7 @@ export function createServer(options: AppOptions): { app: Express; lab: Lab | un
   const files = new FileService(blobs, readers),
     live = new Live(),
     asking = new Asking(),
+    listened = { live, hands: new Hands(), asking },
     setups = setupService(db.manager, blobs, live, asking),
     sequences = new SequenceService(db.manager, setups, live, asking),
     productions = productionService(db.manager, asking);
@@ -124,8 +126,8 @@ export function createServer(options: AppOptions): { app: Express; lab: Lab | un
     documentRoutes('/recipes', 'intention', createRecipeSchema, recipeService(db.manager, asking)),
     documentRoutes('/productions', 'production', createProductionSchema, productions),
     sequenceRoutes(sequences),
-    eventRoutes('/setups', setups, live),
-    eventRoutes('/sequences', sequences, live),
+    eventRoutes('/setups', setups, listened),
+    eventRoutes('/sequences', sequences, listened),
     proofRoutes(new ProofService(db.manager, blobs), files, blobs),
     assetRoutes(new AssetService(db.manager, blobs), files, blobs),
     fileRoutes(files, blobs),

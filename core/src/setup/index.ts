@@ -36,6 +36,7 @@ export * from './ground.ts';
 export * from './balance.ts';
 export * from './layers.ts';
 export * from './migrate.ts';
+export { choicePatch, conflictsOf, valueAt, type Conflict } from './conflicts.ts';
 export { rebased } from './rebase.ts';
 export * from './materials.ts';
 export { emptySetup } from './empty.ts';

@@ -31,7 +31,7 @@ const OPEN = /^\/(health$|session$|join$|node\/)/;
 const LEADS = /^\/(accounts|invitations|deeds)(\/|$)/,
   LEADS_WRITES = /^\/lab\/nodes(\/|$)/;
 /** What is sent as POST but changes nothing. */
-const ASKS = /^\/sequences\/[^/]+\/touched$/;
+const ASKS = /^\/(sequences\/[^/]+\/touched|(setups|sequences)\/[^/]+\/hand)$/;
 
 /** What a request needs. `path` is below `/api`. */
 function needed({ method, path }: { method: string; path: string }): Role {

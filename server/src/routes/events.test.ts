@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { acceptedChangeSchema, type AcceptedChange, type SequenceRecord } from '@plinket/contract';
+import { acceptedChangeSchema, handsToldSchema, type AcceptedChange, type Hand, type SequenceRecord } from '@plinket/contract';
 import { TOLERANCE } from '@plinket/core';
 import { serverOf } from '../index.ts';
 import { NOWHERE, problem, TestServer } from '../testing/fixture.ts';
@@ -112,5 +112,102 @@ describe('who has a setup open', () => {
         .send(JSON.stringify({ brief: 'later' }))
         .expect(200);
     expect(await heard(id, 1, {}, later, 'sequences')).toMatchObject([{ patch: { brief: 'later' } }]);
+  });
+});
+
+/** A page that listens to a document, and what it was told last of the others. */
+class Listener {
+  readonly client = randomUUID();
+  hands: Hand[] | undefined;
+  private readonly stop = new AbortController();
+  private told: () => void = () => undefined;
+  private readonly path: string;
+  constructor(path: string) {
+    this.path = path;
+  }
+  async listen(own = true): Promise<this> {
+    const response = await fetch(`${url}/api/${this.path}/events${own ? `?client=${this.client}` : ''}`, { signal: this.stop.signal });
+    void (async () => {
+      for await (const part of response.body as unknown as AsyncIterable<Uint8Array>)
+        for (const [, data] of Buffer.from(part)
+          .toString()
+          .matchAll(/^data: (.*)$/gm)) {
+          this.hands = handsToldSchema.parse(JSON.parse(data!)).hands;
+          this.told();
+        }
+    })().catch(() => undefined);
+    return this;
+  }
+  hold(lights: string[], sequence?: string) {
+    return server
+      .api()
+      .post(`/api/${this.path}/hand`)
+      .send({ client: this.client, lights, ...(sequence ? { sequence } : {}) });
+  }
+  /** Waits until what was told of the others is so. */
+  async until(met: (hands: Hand[]) => boolean): Promise<Hand[]> {
+    while (!this.hands || !met(this.hands)) await new Promise<void>((resolve) => (this.told = resolve));
+    return this.hands;
+  }
+  leave = () => this.stop.abort();
+}
+
+describe('who is in a setup', () => {
+  it('sees who else is, and what they have in hand, until they leave', async () => {
+    const { id } = await server.created();
+    const [a, b] = [await new Listener(`setups/${id}`).listen(), await new Listener(`setups/${id}`).listen()];
+    expect(await a.until((h) => h.length === 1)).toEqual([{ client: b.client, document: id, lights: [] }]);
+    await b.hold(['key', 'rim']).expect(204);
+    expect(await a.until((h) => h[0]!.lights.length === 2)).toEqual([{ client: b.client, document: id, lights: ['key', 'rim'] }]);
+    // one that listens anew is there once, and its old stream does not take it away
+    const again = new Listener(`setups/${id}`);
+    Object.assign(again, { client: b.client });
+    await again.listen();
+    await a.until((h) => h[0]!.lights.length === 0);
+    b.leave();
+    await again.hold(['fill']).expect(204);
+    await a.until((h) => h.length === 1 && h[0]!.lights[0] === 'fill');
+    again.leave();
+    expect(await a.until((h) => h.length === 0)).toEqual([]);
+    // who does not listen is not there
+    await again.hold(['key']).expect(204);
+    expect((await new Listener(`setups/${id}`).listen()).hands).toBeUndefined();
+    a.leave();
+  });
+  it('is seen in the other shots of the sequence, and on its board', async () => {
+    const [one, two, sequence] = [await server.created(), await server.created(), randomUUID()];
+    const made = (
+      await server
+        .api()
+        .post('/api/sequences')
+        .send({
+          document: {
+            schemaVersion: 1,
+            name: 'S',
+            brief: '',
+            notes: '',
+            rank: 'a0',
+            setup: one.id,
+            tolerance: TOLERANCE,
+            shots: { items: {} },
+          },
+        })
+        .expect(201)
+    ).body as { id: string };
+    const [a, b] = [await new Listener(`setups/${one.id}`).listen(), await new Listener(`setups/${two.id}`).listen()];
+    const board = await new Listener(`sequences/${made.id}`).listen(false);
+    await a.hold(['key'], made.id).expect(204);
+    await b.hold(['rim'], made.id).expect(204);
+    expect(await a.until((h) => h.length === 1)).toMatchObject([{ document: two.id, lights: ['rim'] }]);
+    expect((await board.until((h) => h.length === 2)).map((h) => h.document).sort()).toEqual([one.id, two.id].sort());
+    await b.hold(['rim'], sequence).expect(204);
+    expect(await board.until((h) => h.length === 1)).toMatchObject([{ document: one.id }]);
+    for (const page of [a, b, board]) page.leave();
+  });
+  it('says what it has in hand as the contract has it', async () => {
+    const { id } = await server.created();
+    expect(problem(await server.api().post(`/api/setups/${id}/hand`).send({ client: 'me', lights: [] }), 422).errors![0]!.field).toBe(
+      'client',
+    );
   });
 });

@@ -24,6 +24,7 @@ import {
   type Board,
   type CubeRecord,
   type Health,
+  type Holding,
   type LightFileRecord,
   type KitRecord,
   type ListWish,
@@ -141,6 +142,8 @@ export const api = {
   /** How the server is; `database` says whether it can save. */
   health: (): Promise<Health> => fetch('/api/health').then(async (r) => healthSchema.parse(await r.json())),
   setups: (wish: ListWish = {}): Promise<SetupList> => read(setupListSchema, call(`/setups${query(wish)}`)),
+  /** Says what this page has in hand. */
+  hold: async (id: string, holding: Holding): Promise<void> => void (await call(`/setups/${id}/hand`, posting(holding))),
   setup: (id: string): Promise<SetupRecord> => read(setupRecordSchema, call(`/setups/${id}`)),
   createSetup: (document: Setup): Promise<SetupRecord> => read(setupRecordSchema, call('/setups', posting({ document }))),
   /** Sends a change; sent again under the same id it is taken once. */

@@ -25,6 +25,7 @@ describe('listening', () => {
           readyState: 1,
           onmessage: null,
           onerror: null,
+          onopen: null,
           close: () => void (source.closed = true),
         };
         opened.push(source);

@@ -8,5 +8,5 @@ import { UnsentShelf } from './unsent.ts';
 export async function openShared(record: SetupRecord): Promise<DocumentStore> {
   const ports = { storage: browserStorage, locks: navigator.locks as LockManager | undefined, newId: () => crypto.randomUUID() };
   const shelf = await UnsentShelf.open(record.id, ports);
-  return openDocument(record, shelf, (id, ...how) => listen(`setups/${id}`, ...how, browserPorts(after)));
+  return openDocument(record, shelf, (id, revision, hear, company) => listen(`setups/${id}`, revision, hear, browserPorts(after), company));
 }

@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it } from '@jest/globals';
 import { applyPatch, orderOf, type Patch, type Setup } from '@plinket/core';
 import { panelLight, setupWith } from '../../../core/src/testing/setups.ts';
-import { openDocument, type DocumentStore } from './store.ts';
+import { oddsWords, openDocument, type DocumentStore } from './store.ts';
 import { UnsentShelf, type UnsentPorts } from './unsent.ts';
 
 const setup = setupWith({ key: panelLight(), rim: panelLight({ name: 'Rim' }) });
@@ -150,5 +150,44 @@ describe('what an earlier visit left', () => {
     expect(page.getState().setup).toEqual(setup);
     expect(page.getState().notice?.text).toContain('do not fit this setup any more');
     expect([...ports.kept.keys()]).toEqual([`plinket:set-aside:${ID}:w`]);
+  });
+});
+
+describe('what two change at once', () => {
+  it('is at odds until it is decided: either side can be had, by steps that can be undone', async () => {
+    const page = await opened();
+    page.getState().change(stops('key', 1));
+    server.change(stops('key', -2));
+    await page.settled();
+    const odds = () => page.getState().atOdds;
+    expect(odds().map((o) => [o.key, oddsWords(o, 'mine'), oddsWords(o, 'theirs')])).toEqual([
+      ['lights/items/key/stops', 'key: +1 stop', 'key: −2 stop'],
+    ]);
+    expect(levels(page)).toEqual(['key 1', 'rim 0']);
+    const { key } = odds()[0]!;
+    page.getState().decide(key, 'theirs');
+    expect(levels(page)).toEqual(['key -2', 'rim 0']);
+    page.getState().decide(key, 'mine');
+    expect(levels(page)).toEqual(['key 1', 'rim 0']);
+    page.getState().undo();
+    expect(levels(page)).toEqual(['key -2', 'rim 0']);
+    // a hand that goes on changes its own side
+    page.getState().change(stops('key', 3));
+    expect(odds().map((o) => [o.mine, o.theirs])).toEqual([[3, -2]]);
+    page.getState().settleOdds(key);
+    expect(odds()).toEqual([]);
+    await page.settled();
+    expect(server.document.lights.items['key']!.stops).toBe(3);
+  });
+  it('brings a light back that the other took away, with what was done to it', async () => {
+    const page = await opened();
+    page.getState().change(stops('key', 1));
+    server.change({ lights: { items: { key: null } } });
+    await page.settled();
+    expect(levels(page)).toEqual(['rim 0']);
+    page.getState().decide(page.getState().atOdds[0]!.key, 'mine');
+    expect(levels(page).sort()).toEqual(['key 1', 'rim 0']);
+    await page.settled();
+    expect(server.document.lights.items['key']!.stops).toBe(1);
   });
 });

@@ -54,6 +54,7 @@ class Page {
   kept: Unsent | undefined;
   rebased: Setup | undefined;
   refused: string | undefined;
+  conflicts: { path: string; mine: unknown; theirs: unknown; by: string | undefined }[] = [];
   waits: number[] = [];
   readonly sync: Sync;
   private timer: (() => void) | undefined;
@@ -67,6 +68,7 @@ class Page {
       keep: (unsent) => (this.kept = unsent && (JSON.parse(JSON.stringify(unsent)) as Unsent)),
       onState: (state, reason) => this.states.push(reason ? `${state}: ${reason}` : state),
       onRebased: (document) => (this.rebased = document),
+      onConflict: (found, _base, by) => this.conflicts.push(...found.map((c) => ({ ...c, path: c.path.join('.'), by }))),
       onRefused: (message) => (this.refused = message),
       newId: () => `id-${Page.count++}`,
       after: (ms, then) => {
@@ -302,6 +304,67 @@ describe('changes of others that are heard of', () => {
     expect(page.refused).toBeUndefined();
     expect(server.document).toMatchObject({ brief: 'stays' });
     parseSetup(server.document);
+  });
+});
+
+describe('a value that two change at once', () => {
+  const AT = 'lights.items.key.place.azimuth';
+  const heard = (server: Server, patch: Patch, by?: string) => {
+    server.change(patch);
+    return { revision: server.revision, by, patch };
+  };
+  it('is this page’s own, and what the other made of it is not lost', async () => {
+    const { server, page } = begun();
+    page.sync.add({ ...azimuth(50), brief: 'mine alone' });
+    page.sync.hear(heard(server, { ...azimuth(70), name: 'theirs alone' }, 'Bo'));
+    expect(page.conflicts).toEqual([{ path: AT, mine: 50, theirs: 70, by: 'Bo' }]);
+    await page.rest();
+    expect(server.document).toMatchObject({
+      brief: 'mine alone',
+      name: 'theirs alone',
+      lights: { items: { key: { place: { azimuth: 50 } } } },
+    });
+    expect(page.conflicts).toHaveLength(1);
+  });
+  it('is found, too, by a change that comes too late, and where some were missed', async () => {
+    const { server, page } = begun();
+    server.change(azimuth(70));
+    page.sync.add(azimuth(50));
+    await page.rest();
+    expect(page.conflicts).toEqual([{ path: AT, mine: 50, theirs: 70, by: undefined }]);
+    page.conflicts = [];
+    page.sync.add(azimuth(20));
+    server.change({ brief: 'missed' });
+    page.sync.hear(heard(server, azimuth(30)));
+    await settle();
+    expect(page.conflicts).toEqual([{ path: AT, mine: 20, theirs: 30, by: undefined }]);
+  });
+  it('is none where it is the page’s own, heard before its answer, or both say the same', async () => {
+    const { server, page } = begun();
+    page.sync.add(azimuth(50));
+    const going = page.tick();
+    const { id } = page.kept!.sending[0]!;
+    page.sync.add(azimuth(60));
+    page.sync.hear({ revision: 2, request: id, patch: azimuth(50) });
+    await going;
+    page.sync.hear(heard(server, azimuth(60)));
+    await page.rest();
+    expect(page.conflicts).toEqual([]);
+    // known as a whole, with the page’s own in it
+    page.sync.add(azimuth(10));
+    server.trouble = [{ lost: true }];
+    await page.tick();
+    page.sync.add(azimuth(15));
+    server.change({ brief: 'missed' });
+    page.sync.hear(heard(server, { name: 'three' }));
+    await settle();
+    expect(page.conflicts).toEqual([]);
+  });
+  it('is found in a thing that was taken away while a part of it was changed', () => {
+    const { server, page } = begun();
+    page.sync.add({ lights: { items: { key: { stops: 2 } } } });
+    page.sync.hear(heard(server, { lights: { items: { key: null } } }, 'Bo'));
+    expect(page.conflicts).toMatchObject([{ path: 'lights.items.key', mine: { stops: 2 }, theirs: undefined, by: 'Bo' }]);
   });
 });
 

@@ -1,4 +1,16 @@
-import { applyPatch, diff, isEmptyPatch, rebased, SCHEMA_VERSION, setupSchema, type Patch, type Setup } from '@plinket/core';
+import {
+  applyPatch,
+  conflictsOf,
+  diff,
+  isEmptyPatch,
+  rebased,
+  valueAt,
+  type Conflict,
+  SCHEMA_VERSION,
+  setupSchema,
+  type Patch,
+  type Setup,
+} from '@plinket/core';
 import type { AcceptedChange, SetupRecord } from '@plinket/contract';
 import { ApiProblem, Unreachable } from '../api/client.ts';
 
@@ -42,6 +54,8 @@ export interface SyncPorts {
   onState(state: SyncState, reason?: string): void;
   /** The document as it is once the server's newer one and what is not yet sent are put together. */
   onRebased(setup: Setup): void;
+  /** What others changed at the same time as what is not saved yet, each to something else; this page's own is put over it. `base`: what both were made for. */
+  onConflict(conflicts: Conflict[], base: Setup, by: string | undefined): void;
   /** A change that the server will never take; it is dropped and the server's document shown. */
   onRefused(message: string): void;
   newId(): string;
@@ -187,7 +201,7 @@ export class Sync {
    * Another's change was accepted, or the page's own whose answer is still on its way. Where some were missed the whole document is
    * asked for.
    */
-  hear({ revision, request, patch }: AcceptedChange): void {
+  hear({ revision, request, by, patch }: AcceptedChange): void {
     if (this.stopped || revision <= this.revision) return;
     if (revision > this.revision + 1) {
       this.ports.fetch().then(
@@ -198,13 +212,19 @@ export class Sync {
       return;
     }
     this.moved(() => {
+      const document = applyPatch(this.base, patch);
       if (request !== undefined && request === this.begun[0]?.id) this.begun.shift();
-      this.settle(revision, applyPatch(this.base, patch));
+      else this.compare(document, by);
+      this.settle(revision, document);
     });
   }
 
   private hearWhole(record: SetupRecord): void {
-    if (!this.stopped && record.revision > this.revision) this.moved(() => this.settle(record.revision, record.document));
+    if (this.stopped || record.revision <= this.revision) return;
+    this.moved(() => {
+      this.compare(record.document);
+      this.settle(record.revision, record.document);
+    });
   }
 
   private accepted(change: Outgoing, record: SetupRecord): void {
@@ -230,6 +250,7 @@ export class Sync {
   private overtaken(current: { revision: number; document: Setup }): void {
     this.failures = 0;
     this.moved(() => {
+      this.compare(current.document);
       this.settle(current.revision, current.document);
       // it was not taken under its id, and what it means now is another change
       const { patch } = this.begun[0]!;
@@ -256,6 +277,15 @@ export class Sync {
     const wait = RETRY_MS[Math.min(this.failures, RETRY_MS.length) - 1]!;
     this.go('offline', error instanceof Error ? error.message : String(error));
     this.later(Math.max(wait, error instanceof Unreachable ? (error.retryAfter ?? 0) * 1000 : 0));
+  }
+
+  /** Finds what is at odds between what is not saved yet and what others have done. */
+  private compare(document: Setup, by?: string): void {
+    const given = this.given();
+    const found = conflictsOf(this.base, diff(this.base, this.document()), diff(this.base, document))
+      // what stands there may be this page's own, taken already though its answer is not there
+      .filter((c) => JSON.stringify(valueAt(given, c.path)) !== JSON.stringify(c.theirs));
+    if (found.length && !this.stopped) this.ports.onConflict(found, this.base, by);
   }
 
   /** What the server has is known anew; what is not saved yet means what it still can. */

@@ -1,3 +1,4 @@
+import type { Hand } from '@plinket/contract';
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
 import { rectSortingStrategy, SortableContext, sortableKeyboardCoordinates } from '@dnd-kit/sortable';
 import { FIRST_FRAME, orderChange, orderOf, SHOT_STATES, type Jump, type Patch, type Shot } from '@plinket/core';
@@ -16,6 +17,7 @@ import { KeptText } from '../parts/KeptText.tsx';
 import { PageHeader } from '../parts/PageHeader.tsx';
 import { useRemoval } from '../parts/removal.ts';
 import { SearchBox } from '../parts/SearchBox.tsx';
+import { insideWords } from './inside.ts';
 import { jumpsOf, nextCode, type Standing } from './jumps.ts';
 import { ShotCard } from './ShotCard.tsx';
 import { ShotLists } from './ShotLists.tsx';
@@ -86,8 +88,8 @@ function ProductionChoice({ of, change }: { of: string | undefined; change(to: s
 /** Opens a sequence by its address. */
 export function SequencePage() {
   const { id = '' } = useParams();
-  const { opened, store } = useSequence(id);
-  if (store) return <Board key={id} id={id} store={store} />;
+  const { opened, others, store } = useSequence(id);
+  if (store) return <Board key={id} id={id} store={store} others={others} />;
   return (
     <Empty title={opened.isError ? 'This sequence is not here' : 'Opening the sequence …'}>
       {opened.isError ? opened.error.message : opened.failureCount > 0 && 'The server or its database does not answer; trying again.'}
@@ -98,7 +100,7 @@ export function SequencePage() {
 const items = (of: Record<string, object | null>): Patch => ({ shots: { items: of } }) as unknown as Patch;
 const SAVE_WORDS = { idle: 'saved', sending: 'saving …', offline: 'not saved yet, trying again' } as const;
 
-function Board({ id, store }: { id: string; store: SequenceStore }) {
+function Board({ id, store, others }: { id: string; store: SequenceStore; others: readonly Hand[] }) {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const standing = useStanding(id);
@@ -347,6 +349,7 @@ function Board({ id, store }: { id: string; store: SequenceStore }) {
                     at={at}
                     shot={document.shots.items[shot]!}
                     standing={byId.get(shot)}
+                    inside={insideWords(others, shot)}
                     jumps={jumps.get(shot)}
                     chosen={chosen.has(shot)}
                     change={changeShot}

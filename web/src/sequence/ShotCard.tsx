@@ -17,6 +17,8 @@ interface Props {
   standing: Standing | undefined;
   jumps: readonly Jump[] | undefined;
   chosen: boolean;
+  /** Who has it open now, in words. */
+  inside: string;
   change(id: string, to: Partial<Shot>, words: string): void;
   choose(id: string, range: boolean): void;
   move(id: string, by: number): void;
@@ -34,7 +36,7 @@ function Departures({ standing }: { standing: Standing | undefined }) {
 }
 
 /** A shot on the board: its latest proof, what is said of it, and what jumps from the one before. */
-export const ShotCard = memo(function ShotCard({ id, at, shot, standing, jumps, chosen, change, choose, move, remove }: Props) {
+export const ShotCard = memo(function ShotCard({ id, at, shot, standing, jumps, chosen, inside, change, choose, move, remove }: Props) {
   const { setNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({ id });
   const [worst] = jumps ?? [];
   const keys = (e: KeyboardEvent) => {
@@ -76,6 +78,15 @@ export const ShotCard = memo(function ShotCard({ id, at, shot, standing, jumps, 
             )}
           </div>
         </Link>
+        {inside && (
+          <span
+            className="absolute top-4 left-4 max-w-40 truncate rounded-sm bg-black/70 px-1 text-2xs text-white"
+            title={`Open: ${inside}`}
+            data-testid="inside"
+          >
+            {inside}
+          </span>
+        )}
         <div className="mt-1.5 flex items-center gap-1">
           <label className="grid size-6 shrink-0 cursor-pointer place-items-center">
             <input

@@ -1,4 +1,5 @@
 // One sequence by its id: opened once, kept up to date with what others do, and how its shots stand.
+import type { Hand } from '@plinket/contract';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
@@ -16,6 +17,7 @@ export function useSequence(id: string) {
   const queries = useQueryClient();
   const opened = useQuery({ queryKey: ['sequence', id], queryFn: () => api.sequence(id), ...UNTIL_THERE, staleTime: Infinity, gcTime: 0 });
   const [open, setOpen] = useState<{ id: string; store: SequenceStore }>();
+  const [others, setOthers] = useState<readonly Hand[]>([]);
   const record = opened.data;
   useEffect(() => {
     if (!record) return;
@@ -38,6 +40,7 @@ export function useSequence(id: string) {
         void queries.invalidateQueries({ queryKey: ['shots', id] });
       },
       browserPorts(after),
+      { hear: setOthers },
     );
     const stay = (e: BeforeUnloadEvent) => made.state.getState().save !== 'idle' && e.preventDefault();
     window.addEventListener('beforeunload', stay);
@@ -50,7 +53,7 @@ export function useSequence(id: string) {
       void queries.invalidateQueries({ queryKey: ['board'] });
     };
   }, [id, record, queries]);
-  return { opened, store: open?.id === id ? open.store : undefined };
+  return { opened, others, store: open?.id === id ? open.store : undefined };
 }
 
 /** How the shots of a sequence stand. */

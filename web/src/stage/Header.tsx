@@ -5,6 +5,7 @@ import { sequenceOf, stillOf, turnOf } from '../lab/sendable.ts';
 import { SendJob } from '../lab/SendJob.tsx';
 import { DocumentTools } from '../parts/DocumentTools.tsx';
 import { Mark } from '../parts/Mark.tsx';
+import { Others } from './company.tsx';
 import { openOrShut, useDoc, useStage } from './context.ts';
 import { FilesMenu } from './FilesMenu.tsx';
 import { useTies } from './kits/ties.ts';
@@ -92,6 +93,7 @@ export function Header() {
           ”
         </span>
       </div>
+      <Others />
       <DocumentTools doc={doc} />
       <button
         className="btn btn-ghost btn-sm btn-square"

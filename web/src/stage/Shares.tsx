@@ -14,6 +14,7 @@ import {
 import { ArrowDownAZ, ChevronLeft, ChevronRight, Ear, Eye, EyeOff, Link2, Lock, Plus, Target } from 'lucide-react';
 import { swatch } from '../parts/colour.ts';
 import { colourOf, letterOf } from '../parts/identity.ts';
+import { HeldBy } from './company.tsx';
 import { inHand, useDoc, useStage, useView } from './context.ts';
 import { Thumb } from './Thumb.tsx';
 
@@ -141,6 +142,7 @@ function ShareCard({ id, index, light }: { id: string; index: number; light: Lig
           </span>
         </div>
       </div>
+      <HeldBy light={id} />
       <div className="absolute top-[19px] right-1 flex gap-0.5">
         <button
           className={`rounded-sm p-1.5 ${solo ? 'bg-warning text-black' : 'bg-black/55 text-white/85 hover:bg-black/80'}`}

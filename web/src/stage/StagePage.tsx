@@ -11,6 +11,7 @@ import { setsAlike } from '../parts/gestures.ts';
 import { contactSheet } from '../parts/contact.ts';
 import { save } from '../parts/save.ts';
 import { SetupByAddress } from '../parts/SetupByAddress.tsx';
+import { AtOdds } from './AtOdds.tsx';
 import { useBeginning } from './begin.ts';
 import { Column } from './Column.tsx';
 import { createView, inHand, StageContext, type Stage } from './context.ts';
@@ -172,6 +173,7 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
       <ShotPanel />
       <Shelf />
       <Landmarks />
+      <AtOdds />
       <Help />
       <Commands />
       <Tour />
