@@ -24,6 +24,7 @@ const BENCHES = [
   'kits',
   'turntable',
   'board',
+  'sequence',
   'exr',
   'grade',
   'lab',

@@ -51,6 +51,7 @@ class Page {
       keep: () => undefined,
       onState: () => undefined,
       onRebased: (setup) => (this.shown = setup),
+      onConflict: () => undefined,
       onRefused: (message) => {
         this.refused++;
         console.error(message);

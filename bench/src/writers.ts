@@ -41,6 +41,7 @@ export class Writer {
       keep: () => undefined,
       onState: () => undefined,
       onRebased: () => undefined,
+      onConflict: () => undefined,
       onRefused: (message) => {
         this.refused++;
         console.error(`refused: ${message}`);

@@ -70,7 +70,8 @@ it('whatever two do: what is not at odds is as both want it, and each side can b
       const joined = applyPatch(applyPatch(from, theirs), mine);
       // without the places at odds it does not matter who comes first
       const other = applyPatch(applyPatch(from, mine), theirs);
-      const settled = (d: unknown, side: 'mine' | 'theirs') => found.reduce((now, c) => applyPatch(now, choicePatch(now, c.path, c[side])), d);
+      const settled = (d: unknown, side: 'mine' | 'theirs') =>
+        found.reduce((now, c) => applyPatch(now, choicePatch(now, c.path, c[side])), d);
       for (const side of ['mine', 'theirs'] as const) {
         expect(isEmptyPatch(diff(settled(joined, side), settled(other, side)))).toBe(true);
         for (const c of found) expect(valueAt(settled(joined, side), c.path)).toEqual(c[side]);

@@ -10,7 +10,8 @@ import type { Setup } from './schema.ts';
 const degrees = (v: number): string => `${Math.round(v * 10) / 10}°`.replace('-', '−');
 const metres = (v: number): string => `${v.toFixed(2)} m`.replace('-', '−');
 
-const differ = (a: unknown, b: unknown): boolean => JSON.stringify(a) !== JSON.stringify(b);
+/** What a patch left alone is the same object. */
+const differ = (a: unknown, b: unknown): boolean => a !== b && JSON.stringify(a) !== JSON.stringify(b);
 const outputWords = (light: Light): string => {
   const value = outputIn(light, light.output.unit);
   return `${Number(value.toPrecision(4))} ${light.output.unit === 'relative' ? '×' : light.output.unit}`;
@@ -92,7 +93,11 @@ export function describePatch(setup: Setup, patch: Patch): string {
   const after = applyPatch(setup, patch);
   const said: string[] = [];
   const ids = new Set([...orderOf(setup.lights), ...orderOf(after.lights)]);
-  for (const id of ids) said.push(...describeLight(setup.lights.items[id], after.lights.items[id]));
+  for (const id of ids) {
+    const was = setup.lights.items[id],
+      is = after.lights.items[id];
+    if (was !== is) said.push(...describeLight(was, is));
+  }
   if (differ(setup.flags, after.flags)) said.push('flags');
   if (setup.name !== after.name) said.push(`renamed “${after.name}”`);
   if (setup.brief !== after.brief) said.push('brief');

@@ -13,17 +13,20 @@ import {
 import type { DocumentRecord } from '@plinket/contract';
 import type { EntityManager } from 'typeorm';
 import type { BlobStore } from '../data/blobs.ts';
-import { AssetEntity, DocumentEntity } from '../data/entities.ts';
+import { AssetEntity, DocumentEntity, type DocumentRow } from '../data/entities.ts';
 import type { Asking } from '../people/index.ts';
+import { setImmediate as turn, setTimeout as pause } from 'node:timers/promises';
 import { HttpProblem } from '../problem.ts';
-import { DocumentRefused, DocumentService, type KindOf, type Sent } from './documents.ts';
+import { DocumentRefused, DocumentService, type Change, type KindOf, type Sent } from './documents.ts';
 import type { Live } from './live.ts';
 import { blobsIn, missingFiles } from './refs.ts';
 
-/** Characters must have been brought in. */
-async function missingCharacters(manager: EntityManager, { subjects }: Setup): Promise<FieldProblem[]> {
-  const missing: FieldProblem[] = [];
+/** Characters must have been brought in; one that was there before and is thrown away keeps nobody from going on. */
+async function missingCharacters(manager: EntityManager, { subjects }: Setup, before?: Setup): Promise<FieldProblem[]> {
+  const missing: FieldProblem[] = [],
+    known = new Set(Object.values(before?.subjects.items ?? {}).map((s) => s.asset));
   for (const [key, subject] of Object.entries(subjects.items)) {
+    if (known.has(subject.asset)) continue;
     const row = await manager.getRepository(AssetEntity).findOneBy({ sha256: subject.asset });
     if (!row || row.deletedAt)
       missing.push({ field: `subjects.items.${key}.asset`, reason: 'no character with this SHA-256 has been brought in' });
@@ -60,7 +63,7 @@ export const setupKind = (blobs: Pick<BlobStore, 'renew'>): KindOf<Setup> => ({
   blobs: blobsIn,
   missing: async (manager, document, before) => {
     const files = missingFiles(blobs, withFiles(document), before && withFiles(before));
-    return [...(await missingCharacters(manager, document)), ...(await missingFollowed(manager, document, before)), ...files];
+    return [...(await missingCharacters(manager, document, before)), ...(await missingFollowed(manager, document, before)), ...files];
   },
 });
 
@@ -69,12 +72,23 @@ export type Following = Setup & Required<Pick<Setup, 'follows'>>;
 
 /** How often a setup is brought up to date anew where others change it meanwhile. */
 const TIMES = 5;
+/** Changes of a setup that follow each other within this are brought to its followers together, ms: each is a revision of all of them. */
+const TOGETHER = 10;
+/** So many followers are brought up to date in one transaction. */
+const FEW = 7;
+/** So many setups as they were are kept at hand. */
+const MOMENTS = 40;
 
 /**
  * The setups that a server keeps. One that follows another is brought up to date with it when it is asked for, and at once where somebody has it open;
  * each time is a revision of its own, so that its history loses nothing.
  */
 export class SetupService extends DocumentService<Setup> {
+  /** Setups whose followers are being told, and whether there is more to tell. */
+  private readonly telling = new Map<string, 'once' | 'again'>();
+  /** Setups as they were at a revision, which never changes: all that follow one ask for the same two. The oldest go first. */
+  private readonly moments = new Map<string, Promise<DocumentRecord<Setup>>>();
+
   override async get(id: string): Promise<DocumentRecord<Setup>> {
     for (let times = 1; ; times++)
       try {
@@ -89,8 +103,7 @@ export class SetupService extends DocumentService<Setup> {
   override async patch(id: string, sent: Sent, patch: Patch): Promise<DocumentRecord<Setup>> {
     const { follows: _, ...said } = patch;
     const record = await super.patch(id, sent, said);
-    const open = this.live.open();
-    if (!record.document.follows && open.length) await this.tellFollowers(id, open);
+    if (!record.document.follows) void this.tellFollowers(id);
     return record;
   }
 
@@ -104,28 +117,97 @@ export class SetupService extends DocumentService<Setup> {
     return super.create(document, id);
   }
 
-  private async tellFollowers(id: string, open: string[]): Promise<void> {
-    const rows = await this.manager.query<{ id: string }[]>(
-      'SELECT id FROM document WHERE follows = $1 AND id::text = ANY($2) AND deleted_at IS NULL',
+  /**
+   * Brings those up to date that somebody has open and that follow a setup. Whoever changed it does not wait for that, and changes that come meanwhile are
+   * told together.
+   */
+  private async tellFollowers(id: string): Promise<void> {
+    if (this.telling.has(id)) return void this.telling.set(id, 'again');
+    do {
+      this.telling.set(id, 'once');
+      // one that cannot be brought up to date now is when it is asked for
+      await this.bringFollowers(id).catch(() => undefined);
+      await pause(TOGETHER);
+    } while (this.telling.get(id) === 'again');
+    this.telling.delete(id);
+  }
+
+  private async bringFollowers(id: string): Promise<void> {
+    const open = this.live.open();
+    if (open.length === 0) return;
+    const [base] = await this.manager.query<{ revision: number }[]>('SELECT revision FROM document WHERE id = $1 AND deleted_at IS NULL', [
+      id,
+    ]);
+    if (!base) return;
+    const rows = await this.manager.query<DocumentRow[]>(
+      'SELECT id, revision, document FROM document WHERE follows = $1 AND id::text = ANY($2) AND deleted_at IS NULL',
       [id, open],
     );
-    // who has one of them open hears it; one that cannot be brought up to date is told when it is asked for
-    await Promise.allSettled(rows.map((row) => this.get(row.id)));
+    // few at a time: whoever saves one of them waits no longer than for those few, and is seldom too late
+    for (let from = 0; from < rows.length; from += FEW) {
+      const changes: Change<Setup>[] = [];
+      for (const row of rows.slice(from, from + FEW)) {
+        // one that cannot become it stays as it is, and keeps none of the others
+        const change = await this.following(row, base.revision).catch(() => undefined);
+        if (change) changes.push(change);
+        // what people wait for comes in between
+        await turn();
+      }
+      if (changes.length) await this.bring(id, changes);
+    }
+  }
+
+  /** Keeps changes of followers, but for those that were changed meanwhile: they come again. */
+  private async bring(id: string, changes: Change<Setup>[]): Promise<void> {
+    const kept = await this.manager.transaction(async (manager) => {
+      const locked = await manager.query<{ id: string; revision: number }[]>(
+        'SELECT id, revision FROM document WHERE id = ANY($1::uuid[]) ORDER BY id FOR UPDATE',
+        [changes.map((c) => c.row.id)],
+      );
+      const now = new Map(locked.map((r) => [r.id, r.revision]));
+      const still = changes.filter((c) => now.get(c.row.id) === c.row.revision);
+      if (still.length) await this.keep(manager, still);
+      return still;
+    });
+    for (const { row, change } of kept) this.live.tell(row.id, { revision: row.revision + 1, patch: change });
+    if (kept.length < changes.length) this.telling.set(id, 'again');
+  }
+
+  /** What a setup becomes with the one that it follows as it is at a revision; nothing where it is as it should be, or cannot become it. */
+  private async following(row: DocumentRow, revision: number): Promise<Change<Setup> | undefined> {
+    const before = this.current(row.document),
+      { follows } = before;
+    if (!follows || follows.revision === revision) return undefined;
+    const [then, now] = await Promise.all([this.moment(follows.setup, follows.revision), this.moment(follows.setup, revision)]);
+    const { setup, lost, hidden } = follow(before, then.document, now.document, { setup: follows.setup, revision });
+    const change = diff(before, setup),
+      { follows: __, ...seen } = change;
+    const said = describePatch(before, seen as Patch) || 'nothing that is seen here';
+    const told = (what: string, of: string[]) => (of.length ? ` · ${what}: ${of.join(', ')}` : '');
+    const words = `from its sequence: ${said}${told('left out', lost)}${told('hidden by what departs here', hidden)}`;
+    return { row, before, document: setup, change, words };
+  }
+
+  private moment(id: string, revision: number): Promise<DocumentRecord<Setup>> {
+    const key = `${id} ${revision}`,
+      known = this.moments.get(key) ?? this.at(id, revision);
+    known.catch(() => this.moments.delete(key));
+    this.moments.delete(key);
+    this.moments.set(key, known);
+    if (this.moments.size > MOMENTS) this.moments.delete(this.moments.keys().next().value!);
+    return known;
   }
 
   private async upToDate(record: DocumentRecord<Setup>): Promise<DocumentRecord<Setup>> {
     const { follows } = record.document;
     if (!follows) return record;
-    const row = await this.manager.getRepository(DocumentEntity).findOneBy({ id: follows.setup, kind: 'setup' });
-    if (!row || row.deletedAt || row.revision === follows.revision) return record;
-    const [then, now] = await Promise.all([this.at(follows.setup, follows.revision), this.at(follows.setup, row.revision)]);
-    const { setup, lost, hidden } = follow(record.document, then.document, now.document, { setup: follows.setup, revision: row.revision });
-    const change = diff(record.document, setup),
-      { follows: __, ...seen } = change;
-    const said = describePatch(record.document, seen as Patch) || 'nothing that is seen here';
-    const told = (what: string, of: string[]) => (of.length ? ` · ${what}: ${of.join(', ')}` : '');
-    const words = `from its sequence: ${said}${told('left out', lost)}${told('hidden by what departs here', hidden)}`;
-    return super.patch(record.id, { revision: record.revision, words }, change);
+    const [base] = await this.manager.query<{ revision: number }[]>('SELECT revision FROM document WHERE id = $1 AND deleted_at IS NULL', [
+      follows.setup,
+    ]);
+    if (!base || base.revision === follows.revision) return record;
+    const row = { id: record.id, revision: record.revision, document: record.document } as unknown as DocumentRow;
+    const change = await this.following(row, base.revision);
+    return change ? super.patch(record.id, { revision: record.revision, words: change.words }, change.change) : record;
   }
 }
 

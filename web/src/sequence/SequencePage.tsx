@@ -154,7 +154,7 @@ function Board({ id, store, others }: { id: string; store: SequenceStore; others
     setAdding(true);
     const code = nextCode(order.map((s) => document.shots.items[s]!.code));
     try {
-      store.hear(await api.addShots(id, { shots: [{ code, ...NEW_FRAMES, state: 'to light', brief: '', notes: '' }] }));
+      store.know(await api.addShots(id, { shots: [{ code, ...NEW_FRAMES, state: 'to light', brief: '', notes: '' }] }));
       await queries.invalidateQueries({ queryKey: ['shots', id] });
     } catch (error) {
       toast.error(`No shot was added: ${(error as Error).message}`);

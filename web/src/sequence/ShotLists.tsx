@@ -97,7 +97,7 @@ export function ShotLists({ id, store, fps }: { id: string; store: SequenceStore
     try {
       const { added } = report;
       if (added.length) {
-        store.hear(await api.addShots(id, { shots: added.map(({ at: _, ...shot }) => shot) }));
+        store.know(await api.addShots(id, { shots: added.map(({ at: _, ...shot }) => shot) }));
         await queries.invalidateQueries({ queryKey: ['shots', id] });
       }
       store.change(listPatch(store.state.getState().document, report, out), file);

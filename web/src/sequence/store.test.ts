@@ -112,7 +112,8 @@ describe('an open sequence', () => {
     expect([codes(), now().document.brief]).toEqual([['x'], 'theirs']);
     expect(server().document).toEqual(now().document);
     // what is heard is theirs, and no step of one's own
-    store.hear(others({ name: 'Theirs' }));
+    others({ name: 'Theirs' });
+    store.hear({ revision: server().revision, patch: { name: 'Theirs' } });
     expect([now().document.name, now().undo.length]).toEqual(['Theirs', 1]);
   });
   it('asks a server again that does not answer, and drops what is refused, saying why', async () => {

@@ -1,6 +1,6 @@
 // The sequence that is open: what is said of it, what is not sent yet, and the way back. What others do is put under what is not sent.
-import type { SequenceRecord } from '@plinket/contract';
-import { applyPatch, diff, invertPatch, isEmptyPatch, shotSchema, type Patch, type Sequence } from '@plinket/core';
+import type { AcceptedChange, SequenceRecord } from '@plinket/contract';
+import { applyPatch, diff, invertPatch, isEmptyPatch, sequenceSchema, shotSchema, type Patch, type Sequence } from '@plinket/core';
 import { createStore } from 'zustand/vanilla';
 import { ApiProblem, Unreachable } from '../api/client.ts';
 
@@ -74,10 +74,21 @@ export class SequenceStore {
     this.step('redo', 'undo');
   }
 
-  /** The sequence as the server has it now: what is not sent yet stands over it. */
-  hear(record: SequenceRecord): void {
-    if (record.revision <= this.server.revision) return;
-    this.rebase(record, this.server.document);
+  /** A change that was accepted, another's or one's own whose answer is on its way: what is not sent yet stands over it. Where some were missed all is asked for. */
+  hear({ revision, patch }: AcceptedChange): void {
+    if (this.stopped || revision <= this.server.revision) return;
+    if (revision === this.server.revision + 1) this.know({ ...this.server, revision, document: applyPatch(this.server.document, patch) });
+    else
+      this.ports.fetch().then(
+        (record) => this.know(record),
+        // the next change that is heard, or sent, tries again
+        () => undefined,
+      );
+  }
+
+  /** The sequence as the server has it now. */
+  know(record: SequenceRecord): void {
+    if (!this.stopped && record.revision > this.server.revision) this.rebase(record, this.server.document);
   }
 
   /** Nothing is sent any more, and nobody is told. */
@@ -107,6 +118,13 @@ export class SequenceStore {
     this.state.setState({ document: applyPatch(record.document, mine) });
   }
 
+  /** What the server says of its own when it refuses a change that came too late. */
+  private newer(error: unknown): SequenceRecord | undefined {
+    const current = error instanceof ApiProblem ? error.problem.current : undefined,
+      document = sequenceSchema.safeParse(current?.document);
+    return current && document.success ? { ...this.server, revision: current.revision, document: document.data } : undefined;
+  }
+
   private async send(): Promise<void> {
     if (this.busy || this.stopped) return;
     const sent = this.state.getState().document,
@@ -122,8 +140,8 @@ export class SequenceStore {
         this.state.setState({ document: this.server.document, undo: [], redo: [] });
         this.ports.onRefused(error.message);
       } else {
-        const newer = error instanceof Unreachable ? undefined : await this.ports.fetch().catch(() => undefined);
-        if (newer) this.hear(newer);
+        const newer = error instanceof Unreachable ? undefined : (this.newer(error) ?? (await this.ports.fetch().catch(() => undefined)));
+        if (newer) this.know(newer);
         else {
           this.busy = false;
           this.state.setState({ save: 'offline' });

@@ -1,5 +1,6 @@
 // One sequence by its id: opened once, kept up to date with what others do, and how its shots stand.
 import type { Hand } from '@plinket/contract';
+import type { Patch } from '@plinket/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
@@ -10,7 +11,14 @@ import { UNTIL_THERE } from '../parts/pages.ts';
 import { SequenceStore } from './store.ts';
 
 /** So often it is asked how the shots stand, ms: their own changes are not told here. */
-const EVERY_MS = 15_000;
+const EVERY_MS = 15_000,
+  ANEW_MS = 500;
+
+/** Whether a change takes shots in or out: what it says of one changes nothing of how that stands. */
+const changesShots = (patch: Patch): boolean =>
+  Object.values((patch['shots'] as { items?: Patch } | undefined)?.items ?? {}).some(
+    (shot) => shot === null || (typeof shot === 'object' && 'code' in shot && 'rank' in shot),
+  );
 
 /** The open sequence; nothing until it is there. */
 export function useSequence(id: string) {
@@ -27,17 +35,20 @@ export function useSequence(id: string) {
       onRefused: (reason) => toast.error(`It was not changed: ${reason}`, { duration: 20_000 }),
       after,
     });
+    let waiting: ReturnType<typeof setTimeout> | undefined;
+    const anew = (): void => {
+      waiting ??= setTimeout(() => {
+        waiting = undefined;
+        void queries.invalidateQueries({ queryKey: ['shots', id] });
+      }, ANEW_MS);
+    };
     const deaf = listen(
       `sequences/${id}`,
       () => made.revision,
-      ({ revision }) => {
-        if (revision <= made.revision) return;
-        // one's own are heard, too, before their answer comes; whoever is newest counts
-        void api.sequence(id).then(
-          (now) => made.hear(now),
-          () => undefined,
-        );
-        void queries.invalidateQueries({ queryKey: ['shots', id] });
+      (change) => {
+        made.hear(change);
+        // shots that came or went stand somehow, too; many that come at once are asked for once
+        if (changesShots(change.patch as Patch)) anew();
       },
       browserPorts(after),
       { hear: setOthers },
@@ -48,6 +59,7 @@ export function useSequence(id: string) {
     return () => {
       window.removeEventListener('beforeunload', stay);
       deaf();
+      clearTimeout(waiting);
       made.stop();
       // what lists show of it is asked for anew
       void queries.invalidateQueries({ queryKey: ['board'] });
