@@ -5,6 +5,8 @@ import { peoplePaths } from './openapi-people.ts';
 import { byId, bySha256, json, operation, paged, problem } from './openapi-parts.ts';
 import {
   acceptedChangeSchema,
+  alongSchema,
+  alongWishSchema,
   addShotsSchema,
   assetListSchema,
   assetSchema,
@@ -162,6 +164,13 @@ export function openApiDocument(version: string): object {
           },
         ]),
       ),
+      '/api/sequences/{id}/along': {
+        get: operation(
+          'A value of its light in each shot',
+          { '200': json(alongSchema, 'In the order of the shots') },
+          { requestParams: { ...byId, query: alongWishSchema } },
+        ),
+      },
       '/api/sequences/{id}/events': {
         get: operation(
           'Changes of a sequence as they are accepted (server-sent events)',

@@ -114,6 +114,15 @@ export const boardSchema = z.object({
 export const touchesSchema = z.strictObject({ patch: z.record(z.string(), z.unknown()) });
 /** The shots of a sequence that a change of its setup is seen in, and those whose departures hide it. */
 export const touchedSchema = z.object({ seen: z.array(idSchema), hidden: z.array(idSchema) });
+/** Which value of a sequence's light: where it stands in a setup. */
+export const alongWishSchema = z.object({
+  path: z.string().regex(/^(camera\/ev|lights\/items\/[^/]{1,100}\/[A-Za-z/]{1,60})$/, 'a place of a light, or camera/ev'),
+});
+/** One value in the sequence's setup and in each shot, in their order; none where a shot has none. */
+export const alongSchema = z.object({
+  base: z.number().optional(),
+  shots: z.array(z.object({ id: idSchema, revision: z.number().int(), value: z.number().optional() })),
+});
 /** Productions with their sequences, and sequences of none, for the first screen. */
 export const productionsSchema = z.object({
   productions: z.array(z.object({ id: idSchema, revision: z.number().int(), name: z.string(), brief: z.string(), fps: z.number() })),
@@ -227,6 +236,7 @@ export type ProductionRecord = z.infer<typeof productionRecordSchema>;
 export type SequenceRecord = z.infer<typeof sequenceRecordSchema>;
 export type AddShots = z.infer<typeof addShotsSchema>;
 export type Board = z.infer<typeof boardSchema>;
+export type Along = z.infer<typeof alongSchema>;
 export type Touched = z.infer<typeof touchedSchema>;
 export type Productions = z.infer<typeof productionsSchema>;
 export type SetupSummary = z.infer<typeof setupSummarySchema>;

@@ -1,11 +1,11 @@
-import { addShotsSchema, createSequenceSchema, touchesSchema } from '@plinket/contract';
+import { addShotsSchema, alongWishSchema, createSequenceSchema, touchesSchema } from '@plinket/contract';
 import type { Patch } from '@plinket/core';
 import type { Router } from 'express';
 import { idOf, inTime, read, route } from '../door/route.ts';
 import type { SequenceService } from '../services/sequences.ts';
 import { documentRoutes, tagged } from './documents.ts';
 
-/** So long may it take to add shots, ms: each is a setup. */
+/** So long may it take to add shots, or to ask for a value of each, ms: each is a setup. */
 const ADDING_MS = 30_000;
 
 /** Sequences, their shots, and how these stand. */
@@ -21,6 +21,13 @@ export function sequenceRoutes(sequences: SequenceService): Router {
   router.get(
     '/sequences/:id/board',
     route(async (req) => ({ body: await inTime(sequences.board(idOf(req))) })),
+  );
+  router.get(
+    '/sequences/:id/along',
+    route(async (req) => {
+      const { path } = read(alongWishSchema, req.query, 'The value cannot be told.');
+      return { body: await inTime(sequences.along(idOf(req), path), ADDING_MS) };
+    }),
   );
   router.post(
     '/sequences/:id/touched',

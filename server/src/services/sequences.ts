@@ -5,6 +5,7 @@ import {
   inOrder,
   migrateSetup,
   newShot,
+  numberAt,
   orderOf,
   PRODUCTION_VERSION,
   productionSchema,
@@ -19,7 +20,7 @@ import {
   type Sequence,
   type Setup,
 } from '@plinket/core';
-import type { AddShots, Board, DocumentRecord, Productions, SequenceRecord, Touched } from '@plinket/contract';
+import type { AddShots, Along, Board, DocumentRecord, Productions, SequenceRecord, Touched } from '@plinket/contract';
 import type { EntityManager } from 'typeorm';
 import type { Asking } from '../people/index.ts';
 import { HttpProblem } from '../problem.ts';
@@ -212,6 +213,20 @@ export class SequenceService extends DocumentService<Sequence> {
     }
     const order = orderOf(document.shots);
     return { seen: order.filter((s) => seen.has(s)), hidden: order.filter((s) => !seen.has(s)) };
+  }
+
+  /** A value of the sequence's light in each of its shots, which are brought up to date for it. @throws HttpProblem 404, 410 */
+  async along(id: string, path: string): Promise<Along> {
+    const { document } = await this.get(id),
+      base = numberAt((await this.setups.get(document.setup)).document, path);
+    const shots: Along['shots'] = [];
+    for (const shot of orderOf(document.shots)) {
+      // one that was thrown away has none
+      const record = await this.setups.get(shot).catch(() => undefined),
+        value = record && numberAt(record.document, path);
+      if (record) shots.push({ id: shot, revision: record.revision, ...(value === undefined ? {} : { value }) });
+    }
+    return { ...(base === undefined ? {} : { base }), shots };
   }
 
   /** Productions and sequences for the first screen. */

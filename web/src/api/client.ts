@@ -1,4 +1,5 @@
 import {
+  alongSchema,
   assetListSchema,
   assetSchema,
   boardSchema,
@@ -19,6 +20,7 @@ import {
   setupRecordSchema,
   touchedSchema,
   type AddShots,
+  type Along,
   type AssetList,
   type AssetRecord,
   type Board,
@@ -195,6 +197,8 @@ export const api = {
     read(sequenceRecordSchema, call(`/sequences/${id}/shots`, posting(wish))),
   /** How the shots of a sequence stand. */
   shots: (id: string): Promise<Board> => read(boardSchema, call(`/sequences/${id}/board`)),
+  /** A value of its light in each shot. */
+  along: (id: string, path: string): Promise<Along> => read(alongSchema, call(`/sequences/${id}/along?path=${encodeURIComponent(path)}`)),
   /** Which shots a change of the sequence's setup would be seen in. */
   touched: (id: string, patch: Patch): Promise<Touched> => read(touchedSchema, call(`/sequences/${id}/touched`, posting({ patch }))),
   /** The sequence that a setup is a shot of, or that follows it; nothing where it is of none. */

@@ -3,7 +3,7 @@ import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, us
 import { rectSortingStrategy, SortableContext, sortableKeyboardCoordinates } from '@dnd-kit/sortable';
 import { FIRST_FRAME, orderChange, orderOf, SHOT_STATES, type Jump, type Patch, type Shot } from '@plinket/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Lightbulb, Plus, Redo2, Send, Trash2, Undo2, type LucideIcon } from 'lucide-react';
+import { ChartSpline, Lightbulb, Plus, Redo2, Send, Trash2, Undo2, type LucideIcon } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
@@ -17,6 +17,7 @@ import { KeptText } from '../parts/KeptText.tsx';
 import { PageHeader } from '../parts/PageHeader.tsx';
 import { useRemoval } from '../parts/removal.ts';
 import { SearchBox } from '../parts/SearchBox.tsx';
+import { Along } from './Along.tsx';
 import { insideWords } from './inside.ts';
 import { jumpsOf, nextCode, type Standing } from './jumps.ts';
 import { ShotCard } from './ShotCard.tsx';
@@ -111,8 +112,13 @@ function Board({ id, store, others }: { id: string; store: SequenceStore; others
     queryFn: () => api.production(document.production!),
     enabled: document.production !== undefined,
   });
-  const [sending, setSending] = useState<readonly string[]>();
-  const base = useQuery({ queryKey: ['setup', document.setup], queryFn: () => api.setup(document.setup), enabled: sending !== undefined });
+  const [sending, setSending] = useState<readonly string[]>(),
+    [along, setAlong] = useState(false);
+  const base = useQuery({
+    queryKey: ['setup', document.setup],
+    queryFn: () => api.setup(document.setup),
+    enabled: sending !== undefined || along,
+  });
   const fps = production.data?.document.fps ?? 24;
   const removal = useRemoval(['board']);
   const [filter, setFilter] = useState<Filter>(ALL);
@@ -264,6 +270,15 @@ function Board({ id, store, others }: { id: string; store: SequenceStore; others
             />
             only jumps
           </label>
+          <button
+            className="btn btn-ghost btn-xs"
+            aria-expanded={along}
+            disabled={order.length === 0}
+            title="A value of the light along the shots, as a curve"
+            onClick={() => setAlong((a) => !a)}
+          >
+            <ChartSpline size={14} /> Along
+          </button>
           <Tolerances of={document.tolerance} change={(tolerance) => change({ tolerance }, 'tolerances')} />
           <button
             className="btn btn-ghost btn-xs btn-square"
@@ -280,6 +295,7 @@ function Board({ id, store, others }: { id: string; store: SequenceStore; others
             <Trash2 size={14} />
           </button>
         </div>
+        {along && base.data && <Along id={id} document={document} setup={base.data.document} leave={() => setAlong(false)} />}
         {picked.length > 0 && (
           <div
             className="mx-8 mb-3 flex items-center gap-2 rounded border hairline bg-white px-3 py-1.5"
