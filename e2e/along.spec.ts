@@ -1,5 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { asked, ownSequence, shotId, type Setup } from './sequences.ts';
+import { cells, untilSamples } from './stage.ts';
 
 test('a value is led along the shots of a sequence: by the hand, by keys, as a run, and back', async ({ page }) => {
   const sequence = await ownSequence(page, 'Dusk', 5);
@@ -54,4 +55,41 @@ test('a value is led along the shots of a sequence: by the hand, by keys, as a r
     .getByRole('button', { name: 'Undo' })
     .click();
   await expect.poll(async () => (await levels()).map((v) => Math.round((v - at) * 10) / 10)).toEqual([0, 0, 0, 0, -2]);
+});
+
+test('another frame of a shot is shown and read where its figure moves', async ({ page }) => {
+  const sequence = await ownSequence(page, 'It moves', 1),
+    id = shotId(sequence, 'S_10');
+  type Posed = { revision: number; document: { subjects: { items: Record<string, object> } } };
+  const setup = await asked<Posed>(page, `setups/${id}`);
+  await page.goto(`/shot/${id}`);
+  const frame = page.getByTestId('shot-frame');
+  await expect(frame).toHaveValue('1001');
+  await expect(frame).toBeDisabled();
+  const [subject] = Object.keys(setup.document.subjects.items) as [string];
+  const posed = await page.request.patch(`/api/setups/${id}`, {
+    headers: { 'Content-Type': 'application/merge-patch+json', 'If-Match': `"${setup.revision}"` },
+    data: { subjects: { items: { [subject]: { pose: { clip: 'looks up', time: 0 } } } } },
+  });
+  expect(posed.ok()).toBe(true);
+  await expect(frame).toBeEnabled();
+  await untilSamples(page, 1);
+  const first = await cells(page, 12, 8);
+  const differs = async () => {
+    const now = await cells(page, 12, 8);
+    return Math.max(...now.map((v, i) => Math.abs(v - first[i]!)));
+  };
+  await page.getByRole('button', { name: /^The middle frame/ }).click();
+  await expect(frame).toHaveValue('1025');
+  await expect.poll(differs, { timeout: 60_000 }).toBeGreaterThan(8);
+  // nothing of it is saved, and what is typed stays within the shot
+  expect((await asked<Posed>(page, `setups/${id}`)).revision).toBe(setup.revision + 1);
+  await frame.fill('5000');
+  await frame.press('Enter');
+  await expect(frame).toHaveValue('1050');
+  await frame.press('ArrowDown');
+  await expect(frame).toHaveValue('1049');
+  await page.getByRole('button', { name: /^The first frame/ }).click();
+  await expect(frame).toHaveValue('1001');
+  await expect.poll(differs, { timeout: 60_000 }).toBeLessThan(8);
 });

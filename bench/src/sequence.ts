@@ -134,10 +134,11 @@ class AtBoard extends Person {
     super(who);
     this.id = record.id;
     this.store = new SequenceStore(record, {
-      send: (revision, patch) => {
+      send: (change) => {
         this.sending();
-        return api.patchSequence(this.id, revision, patch);
+        return api.patchSequence(this.id, change);
       },
+      newId: () => crypto.randomUUID(),
       fetch: () => api.sequence(this.id),
       onRefused: (message) => {
         this.refused++;

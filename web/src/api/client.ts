@@ -188,8 +188,8 @@ export const api = {
   createSequence: (document: Sequence): Promise<SequenceRecord> => read(sequenceRecordSchema, call('/sequences', posting({ document }))),
   sequence: (id: string): Promise<SequenceRecord> => read(sequenceRecordSchema, call(`/sequences/${id}`)),
   /** @throws ApiProblem of status 412 where it was changed meanwhile */
-  patchSequence: (id: string, revision: number, patch: Patch): Promise<SequenceRecord> =>
-    read(sequenceRecordSchema, call(`/sequences/${id}`, patching(revision, crypto.randomUUID(), outliving(JSON.stringify(patch))))),
+  patchSequence: (id: string, change: { id: string; revision: number; patch: Patch }): Promise<SequenceRecord> =>
+    read(sequenceRecordSchema, call(`/sequences/${id}`, patching(change.revision, change.id, outliving(JSON.stringify(change.patch))))),
   removeSequence: async (id: string): Promise<void> => void (await call(`/sequences/${id}`, { method: 'DELETE' })),
   restoreSequence: async (id: string): Promise<void> => void (await call(`/sequences/${id}/restore`, { method: 'POST' })),
   sequenceHistory: (id: string): Promise<History> => read(historySchema, call(`/sequences/${id}/history`)),

@@ -23,18 +23,29 @@ const settle = async () => {
 /** A server that answers when it is told to. */
 function bench() {
   let record = { id: 'x', revision: 1, document: made, createdAt: '', updatedAt: '' } as SequenceRecord;
-  const waiting: { patch: Patch; revision: number; answer(): void; fail(error: Error): void }[] = [],
+  const waiting: {
+      id: string;
+      patch: Patch;
+      revision: number;
+      answer(): void;
+      give(record: SequenceRecord): void;
+      fail(error: Error): void;
+    }[] = [],
     refused: string[] = [];
+  let ids = 0;
   let later: (() => void) | undefined;
   const take = (patch: Patch) => (record = { ...record, revision: record.revision + 1, document: applyPatch(record.document, patch) });
   const stale = () => new ApiProblem({ type: '', title: 'stale', status: 412 });
   const store = new SequenceStore(record, {
-    send: (revision, patch) =>
+    newId: () => `id-${ids++}`,
+    send: ({ id, revision, patch }) =>
       new Promise((resolve, reject) =>
         waiting.push({
+          id,
           revision,
           patch,
           answer: () => (revision === record.revision ? resolve(take(patch)) : reject(stale())),
+          give: resolve,
           fail: reject,
         }),
       ),
@@ -99,6 +110,24 @@ describe('an open sequence', () => {
     waiting[1]!.answer();
     await settle();
     expect(server().document.shots.items['a']!.code).toBe('1');
+  });
+  it('takes back what is on its way, also where that is heard before it is answered', async () => {
+    const { store, waiting, server, codes, others } = bench();
+    store.change(items({ a: null }), 'out');
+    store.undo();
+    // taken, and told, and others' after it, before the answer comes
+    const { id, patch } = waiting[0]!;
+    const taken = others(patch);
+    store.hear({ revision: 2, request: id, patch });
+    expect(codes().sort()).toEqual(['1', '2']);
+    others({ brief: 'theirs' });
+    store.hear({ revision: 3, patch: { brief: 'theirs' } });
+    waiting[0]!.give(taken);
+    await settle();
+    expect(store.revision).toBe(3);
+    waiting[1]!.answer();
+    await settle();
+    expect([Object.keys(server().document.shots.items).sort(), server().document.brief]).toEqual([['a', 'b'], 'theirs']);
   });
   it('puts what others did under what is not sent; a part of a shot that they took out is left', async () => {
     const { store, waiting, others, server, now, codes } = bench();

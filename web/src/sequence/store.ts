@@ -24,7 +24,8 @@ export interface SequenceState {
 /** What the store needs from outside; tests give their own. */
 export interface SequencePorts {
   /** @throws ApiProblem of status 412 where the revision is stale */
-  send(revision: number, patch: Patch): Promise<SequenceRecord>;
+  send(change: { id: string; revision: number; patch: Patch }): Promise<SequenceRecord>;
+  newId(): string;
   fetch(): Promise<SequenceRecord>;
   /** A change that the server does not take; it is dropped. */
   onRefused(reason: string): void;
@@ -43,7 +44,8 @@ export class SequenceStore {
   readonly state;
   private server: SequenceRecord;
   private readonly ports: SequencePorts;
-  private busy = false;
+  /** What is on its way, under its id: the document that it makes. */
+  private going: { id: string; sent: Sequence } | undefined;
   private stopped = false;
   private cancel: () => void = () => undefined;
 
@@ -75,10 +77,14 @@ export class SequenceStore {
   }
 
   /** A change that was accepted, another's or one's own whose answer is on its way: what is not sent yet stands over it. Where some were missed all is asked for. */
-  hear({ revision, patch }: AcceptedChange): void {
+  hear({ revision, request, patch }: AcceptedChange): void {
     if (this.stopped || revision <= this.server.revision) return;
-    if (revision === this.server.revision + 1) this.know({ ...this.server, revision, document: applyPatch(this.server.document, patch) });
-    else
+    if (revision === this.server.revision + 1) {
+      const record = { ...this.server, revision, document: applyPatch(this.server.document, patch) };
+      // one's own may have been taken back since it was sent: what is not sent yet was made over it
+      this.rebase(record, this.going && request === this.going.id ? this.going.sent : this.server.document);
+    } else if (!this.going)
+      // what is on its way brings all that was missed with its answer
       this.ports.fetch().then(
         (record) => this.know(record),
         // the next change that is heard, or sent, tries again
@@ -126,14 +132,17 @@ export class SequenceStore {
   }
 
   private async send(): Promise<void> {
-    if (this.busy || this.stopped) return;
+    if (this.going || this.stopped) return;
     const sent = this.state.getState().document,
       patch = diff(this.server.document, sent);
     if (isEmptyPatch(patch)) return this.state.setState({ save: 'idle' });
-    this.busy = true;
+    const id = this.ports.newId();
+    this.going = { id, sent };
     this.state.setState({ save: 'sending' });
     try {
-      this.rebase(await this.ports.send(this.server.revision, patch), sent);
+      const record = await this.ports.send({ id, revision: this.server.revision, patch });
+      // it may have been heard already, and others' after it
+      if (record.revision > this.server.revision) this.rebase(record, sent);
     } catch (error) {
       if (this.stopped) return;
       if (error instanceof ApiProblem && error.problem.status !== 412) {
@@ -143,14 +152,14 @@ export class SequenceStore {
         const newer = error instanceof Unreachable ? undefined : (this.newer(error) ?? (await this.ports.fetch().catch(() => undefined)));
         if (newer) this.know(newer);
         else {
-          this.busy = false;
+          this.going = undefined;
           this.state.setState({ save: 'offline' });
           this.cancel = this.ports.after(AGAIN_MS, () => void this.send());
           return;
         }
       }
     }
-    this.busy = false;
+    this.going = undefined;
     return this.send();
   }
 }

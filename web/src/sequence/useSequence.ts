@@ -30,7 +30,8 @@ export function useSequence(id: string) {
   useEffect(() => {
     if (!record) return;
     const made = new SequenceStore(record, {
-      send: (revision, patch) => api.patchSequence(id, revision, patch),
+      send: (change) => api.patchSequence(id, change),
+      newId: () => crypto.randomUUID(),
       fetch: () => api.sequence(id),
       onRefused: (reason) => toast.error(`It was not changed: ${reason}`, { duration: 20_000 }),
       after,

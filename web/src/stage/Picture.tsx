@@ -124,7 +124,8 @@ function Tracing({ film, full }: { film: Size; full: Size }) {
   const failure = useView((v) => v.failure);
   const wish = useWish(setup, film, full);
   const hand = useView((v) => (v.exaggerated ? inHand(v).join(' ') : ''));
-  const seen = useMemo(() => exaggerate(setup, hand), [setup, hand]);
+  const later = useView((v) => v.later);
+  const seen = useMemo(() => exaggerate(later ? later.of(setup) : setup, hand), [setup, hand, later]);
 
   useEffect(() => {
     if (wish.width < 8 || wish.height < 8) return;

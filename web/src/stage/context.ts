@@ -34,6 +34,8 @@ export interface ViewState {
   /** The shelf of lights to add. */
   shelf: boolean;
   mode: 'light' | 'share' | 'tones' | 'alpha' | 'openness';
+  /** A later frame of the shot that the picture is of, and what makes it of a setup; nothing: the first, which the setup says. */
+  later: { frame: number; of(setup: Setup): Setup } | undefined;
   /** Everything in grey clay. */
   clay: boolean;
   /** Where the picture is divided between the last proof (left) and now, 0…1; nothing: not at all. */
@@ -106,6 +108,7 @@ export const createView = (selected?: string): StoreApi<ViewState> =>
     folded: [],
     shelf: false,
     mode: 'light',
+    later: undefined,
     clay: false,
     wipe: undefined,
     guides: 'none',

@@ -2,6 +2,7 @@ import { changesOf } from '@plinket/core';
 import { ChevronLeft, ChevronRight, Split } from 'lucide-react';
 import { Link } from 'react-router';
 import { openOrShut, useStage } from '../context.ts';
+import { FrameChoice } from './FrameChoice.tsx';
 import { useFollowed, useShot, type OpenShot } from './shot.ts';
 
 function Neighbour({ of, way }: { of: OpenShot['previous']; way: 'before' | 'after' }) {
@@ -25,7 +26,8 @@ export function ShotWay() {
   const open = useShot();
   const { setup, base } = useFollowed();
   if (!open) return null;
-  const { sequence, shot, previous, next } = open;
+  const { sequence, shot, previous, next } = open,
+    count = base && changesOf(base, setup).length;
   return (
     <nav className="flex items-center gap-1" aria-label="Sequence">
       <Link className="max-w-36 truncate rounded px-1 hover:bg-base-300" to={`/sequence/${sequence.id}`} title="The board of the sequence">
@@ -39,12 +41,13 @@ export function ShotWay() {
             {shot.code}
           </b>
           <Neighbour of={next} way="after" />
+          <FrameChoice shot={shot} production={sequence.document.production} />
           <button
             className="btn btn-ghost btn-xs"
             onClick={() => view.setState(openOrShut('shot'))}
             title="What this shot departs in from its sequence, and what jumps from its neighbours"
           >
-            <Split size={13} /> {base ? changesOf(base, setup).length : '…'} departures
+            <Split size={13} /> {count ?? '…'} {count === 1 ? 'departure' : 'departures'}
           </button>
         </>
       ) : (
