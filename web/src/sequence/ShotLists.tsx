@@ -1,5 +1,5 @@
 // Shot lists in and out: what a file would change is told before anything is.
-import { compareShots, orderOf, readShotList, SHOT_LISTS, writeShotList, type ShotList, type ShotReport } from '@plinket/core';
+import { compareShots, orderOf, SHOT_LISTS, writeShotList, type ShotList, type ShotReport } from '@plinket/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Download, FileUp } from 'lucide-react';
 import { useRef, useState } from 'react';
@@ -8,6 +8,7 @@ import { useStore } from 'zustand';
 import { api } from '../api/client.ts';
 import { useFileDrop } from '../parts/drop.ts';
 import { save } from '../parts/save.ts';
+import { readList } from './read-list.ts';
 import { listPatch } from './list-patch.ts';
 import type { SequenceStore } from './store.ts';
 
@@ -83,10 +84,13 @@ export function ShotLists({ id, store, fps }: { id: string; store: SequenceStore
     const [file] = files;
     if (!file) return;
     try {
-      const list = readShotList(new Uint8Array(await file.arrayBuffer()), file.name, fps);
-      setRead({ file: file.name, list, report: compareShots(document, list.shots) });
+      setBusy(true);
+      const list = await readList(file, fps);
+      setRead({ file: file.name, list, report: compareShots(store.state.getState().document, list.shots) });
     } catch (error) {
       toast.error((error as Error).message, { duration: 20_000 });
+    } finally {
+      setBusy(false);
     }
   };
   const over = useFileDrop((files) => void bring(files));
