@@ -184,10 +184,15 @@ export class People1802000000000 implements MigrationInterface {
       method text NOT NULL, path text NOT NULL, subject uuid, status int)`);
     await q.query('CREATE INDEX deed_latest ON deed (at DESC, id DESC)');
     await q.query('ALTER TABLE document_patch ADD by text');
+    // documents are written whole at every change: lz4 takes three quarters of the time that PostgreSQL's own packing does; one built without it stays with that
+    await q.query(
+      `DO $$ BEGIN ALTER TABLE document ALTER COLUMN document SET COMPRESSION lz4; EXCEPTION WHEN feature_not_supported OR invalid_parameter_value THEN NULL; END $$`,
+    );
     await q.query('CREATE INDEX document_patch_by ON document_patch (at DESC) WHERE by IS NOT NULL');
   }
 
   async down(q: QueryRunner): Promise<void> {
+    await q.query('ALTER TABLE document ALTER COLUMN document SET COMPRESSION default');
     await q.query('DROP INDEX document_patch_by');
     await q.query('ALTER TABLE document_patch DROP by');
     for (const table of ['deed', 'session', 'invitation', 'account']) await q.query(`DROP TABLE ${table}`);

@@ -144,6 +144,7 @@ export class SetupService extends DocumentService<Setup> {
       [id, open],
     );
     // few at a time: whoever saves one of them waits no longer than for those few, and is seldom too late
+    let going: Promise<void> | undefined;
     for (let from = 0; from < rows.length; from += FEW) {
       const changes: Change<Setup>[] = [];
       for (const row of rows.slice(from, from + FEW)) {
@@ -153,8 +154,12 @@ export class SetupService extends DocumentService<Setup> {
         // what people wait for comes in between
         await turn();
       }
-      if (changes.length) await this.bring(id, changes);
+      // the next are worked out while these are kept, but no more wait for the database than that
+      await going;
+      // those that cannot be kept now are brought up to date when they are asked for
+      going = changes.length ? this.bring(id, changes).catch(() => undefined) : undefined;
     }
+    await going;
   }
 
   /** Keeps changes of followers, but for those that were changed meanwhile: they come again. */
