@@ -1,5 +1,5 @@
 // The Lab: a sequence is sent, two nodes render it, one is killed, all frames are done; then it is balanced without a ray, and goes out again.
-import type { ChildProcess } from 'node:child_process';
+import { spawnSync, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -159,6 +159,13 @@ test('a sequence goes to the Lab, a node dies, all its frames are done; balanced
     return sums.map((s) => s / (data.length / 4));
   }, out!.files[0]!.sha256);
   kept.forEach((v, i) => expect(Math.abs(v - after[i]!)).toBeLessThan(0.05));
+  // the frames stand side by side on a sheet
+  const sheet = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Contact sheet' }).click();
+  const pdf = await sheet;
+  expect(pdf.suggestedFilename()).toBe('Dusk-v002.pdf');
+  const said = spawnSync('pdftotext', [await pdf.path(), '-']).stdout.toString();
+  for (const code of ['S_10', 'S_50']) expect(said).toContain(code);
   // the frames join to a movie
   const movie = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Movie' }).click();
@@ -195,6 +202,41 @@ test('a picture goes to the Lab from its Stage; a job is paused, goes on, is can
   await expect(row).toContainText('was never here');
   await row.getByRole('button').click();
   await expect(row).toHaveCount(0);
+});
+
+test('characters go to the Lab under kits, each with each', async ({ page }) => {
+  const { document } = await ownSequence(page, 'Under kits', 1, empty);
+  await page.goto(`/setup/${document.setup}`);
+  await page.getByRole('button', { name: 'Lab', exact: true }).click();
+  const dialog = page.getByTestId('send-job'),
+    send = dialog.getByRole('button', { name: 'Send' });
+  await dialog.getByLabel('what').selectOption({ label: 'its character under kits' });
+  await expect(page.getByTestId('estimate')).toContainText('0 frames');
+  await expect(send).toBeDisabled();
+  const find = dialog.getByRole('searchbox', { name: 'Find kits' });
+  await find.fill('butterfly');
+  const kits = dialog.getByRole('list', { name: 'kits', exact: true });
+  await expect(kits.getByRole('checkbox').first()).toBeVisible();
+  await expect(kits.getByRole('listitem')).not.toHaveCount(43);
+  await kits.getByRole('checkbox').first().check();
+  const [first] = await kits.getByRole('listitem').allInnerTexts();
+  // what is chosen stays chosen while other words are looked for
+  await find.fill('split');
+  await expect(kits.getByRole('checkbox', { checked: true })).toHaveCount(0);
+  await kits.getByRole('checkbox').first().check();
+  await expect(dialog.getByText('kits, 2 chosen')).toBeVisible();
+  await dialog.getByRole('searchbox', { name: 'Find also characters of' }).fill('keeper, first look');
+  await dialog.getByRole('list', { name: 'also characters of' }).getByRole('checkbox').first().check();
+  await expect(page.getByTestId('estimate')).toContainText('4 frames');
+  await dialog.getByText('glance', { exact: true }).click();
+  await send.click();
+  await page.waitForURL(/\/lab\/./);
+  const frames = await framesOf(page, jobOf(page));
+  expect(frames).toHaveLength(4);
+  expect(frames[0]!.label).toContain(`${first!.trim()}, `);
+  await expect(page.getByText('under kits').first()).toBeVisible();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await expect(state(page)).toHaveAttribute('data-state', 'cancelled');
 });
 
 test('an EXR from a disk is balanced where it is one of ours, and refused with its reason where not', async ({ page }) => {

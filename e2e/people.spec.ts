@@ -43,6 +43,8 @@ test('people come by invitation, are seen in what they do, and leave without los
     // who only looks changes nothing, and is told so
     await ane.getByLabel('Role of Bo').selectOption('look');
     await expect(ane.getByLabel('Role of Bo')).toHaveValue('look');
+    await bo.reload();
+    await expect(bo.getByTestId('looks')).toBeVisible();
     await brief.fill('not for Bo to say');
     await brief.press('Enter');
     await expect(bo.getByText('You may look, not change.')).toBeVisible();

@@ -22,9 +22,11 @@ export const MAX_RESULT_BYTES = 4 * 1024 ** 3;
 const jobName = z.string().trim().min(1).max(120);
 const ids = z.array(idSchema).min(1).max(MOST_NAMED);
 
-/** What is rendered: setups, a turntable, shots of a sequence, or a finished job balanced anew (no ray is traced). */
+/** What is rendered: setups, characters as setups have them under kits, a turntable, shots of a sequence, or a finished job balanced anew (no ray is traced). */
 export const jobSourceSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('setups'), setups: ids }),
+  /** Each setup with each kit put on it in place of its own light. */
+  z.strictObject({ kind: z.literal('kits'), setups: ids, kits: ids }),
   z.strictObject({ kind: z.literal('turn'), setup: idSchema }),
   z.strictObject({
     kind: z.literal('sequence'),

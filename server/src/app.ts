@@ -46,7 +46,7 @@ export interface AppOptions {
   /** Names other than loopback under which the server answers. */
   hosts?: string[];
   /** Where people must sign in, as they must where the server is reached beyond loopback: what sessions are signed with, and the password of programs. */
-  people?: Pick<Guard, 'secret' | 'token'>;
+  people?: Pick<Guard, 'secret' | 'token' | 'stillInMs'>;
   /** Writes a minute from one address. */
   writesPerMinute?: number;
   /** The queue of frames and where finished pictures go; without it there is no Lab. */
@@ -85,8 +85,9 @@ export function createServer(options: AppOptions): { app: Express; lab: Lab | un
     listened = { live, hands: new Hands(), asking },
     setups = setupService(db.manager, blobs, live, asking),
     sequences = new SequenceService(db.manager, setups, live, asking),
-    productions = productionService(db.manager, asking);
-  const documents = { setups, sequences, productions, blob: (sha256: string) => readFile(blobs.path(sha256)) };
+    productions = productionService(db.manager, asking),
+    kits = kitService(db.manager, blobs, asking);
+  const documents = { setups, sequences, productions, kits, blob: (sha256: string) => readFile(blobs.path(sha256)) };
   const lab = options.lab && new Lab(db.manager, blobs, documents, options.lab, log);
   app.disable('x-powered-by');
   // a proxy on this machine may speak TLS for us
@@ -122,7 +123,7 @@ export function createServer(options: AppOptions): { app: Express; lab: Lab | un
     '/api',
     guarding ? peopleRoutes(guarding) : openHere(),
     documentRoutes('/setups', 'setup', createSetupSchema, setups),
-    kitRoutes(kitService(db.manager, blobs, asking), files, blobs),
+    kitRoutes(kits, files, blobs),
     documentRoutes('/recipes', 'intention', createRecipeSchema, recipeService(db.manager, asking)),
     documentRoutes('/productions', 'production', createProductionSchema, productions),
     sequenceRoutes(sequences),

@@ -1,5 +1,18 @@
 // What a job's source comes to: frames, each with its setup, its number and what it is called.
-import { chosenOf, framesOf, inOrder, migrateSetup, orderOf, rebalanced, type NameWord, type Production, type Setup } from '@plinket/core';
+import {
+  chosenOf,
+  framesOf,
+  inOrder,
+  migrateSetup,
+  nameOfValue,
+  orderOf,
+  putKit,
+  rebalanced,
+  type Kit,
+  type NameWord,
+  type Production,
+  type Setup,
+} from '@plinket/core';
 import type { JobWish, Task } from '@plinket/contract';
 import type { EntityManager } from 'typeorm';
 import { HttpProblem, notFound } from '../problem.ts';
@@ -22,6 +35,7 @@ export interface Documents {
   setups: Pick<SetupService, 'get'>;
   sequences: Pick<SequenceService, 'get'>;
   productions: Pick<DocumentService<Production>, 'get'>;
+  kits: Pick<DocumentService<Kit>, 'get'>;
   /** A kept blob as bytes. */
   blob(sha256: string): Promise<Uint8Array>;
 }
@@ -32,15 +46,37 @@ const refused = (field: string, reason: string): HttpProblem =>
 const FPS = 24;
 
 async function ofSetups(ids: readonly string[], { setups }: Documents): Promise<Planned[]> {
-  const names = new Map<string, number>();
-  const out: Planned[] = [];
+  const label = labels(),
+    out: Planned[] = [];
   for (const id of ids) {
     const { document } = await setups.get(id);
-    // two of one name are told apart
-    const times = (names.get(document.name) ?? 0) + 1;
-    names.set(document.name, times);
-    const label = times > 1 ? `${document.name} ${times}` : document.name;
-    out.push({ label, frame: 1, words: { shot: label }, setup: document, task: {} });
+    out.push(still(label(document.name), document));
+  }
+  return out;
+}
+
+const still = (label: string, setup: Setup): Planned => ({ label, frame: 1, words: { shot: label }, setup, task: {} });
+
+/** Tells those apart that would be called the same as files. */
+function labels(): (name: string) => string {
+  const taken = new Set<string>();
+  return (name) => {
+    let label = name;
+    // the number stands first: long names are cut at their ends
+    for (let times = 2; taken.has(nameOfValue(label)); times++) label = `${times} ${name}`;
+    taken.add(nameOfValue(label));
+    return label;
+  };
+}
+
+async function ofKits(source: Extract<JobWish['source'], { kind: 'kits' }>, { setups, kits }: Documents): Promise<Planned[]> {
+  const label = labels(),
+    out: Planned[] = [];
+  const put = [];
+  for (const id of source.kits) put.push((await kits.get(id)).document);
+  for (const id of source.setups) {
+    const { document } = await setups.get(id);
+    for (const kit of put) out.push(still(label(`${kit.name}, ${document.name}`), putKit(document, kit, { how: 'replace' }).setup));
   }
   return out;
 }
@@ -114,6 +150,8 @@ export async function planFrames(wish: JobWish, manager: EntityManager, document
   switch (source.kind) {
     case 'setups':
       return ofSetups(source.setups, documents);
+    case 'kits':
+      return ofKits(source, documents);
     case 'turn':
       return ofTurn(source.setup, documents);
     case 'sequence':

@@ -50,6 +50,8 @@ export interface Guard {
   secret: string;
   /** Password of programs. */
   token?: string | undefined;
+  /** So often it is asked whether who listens to events still may, ms. */
+  stillInMs?: number;
 }
 
 /** Sessions of browsers, kept in the database. */
@@ -75,7 +77,7 @@ export const sessions = (db: DataSource, secret: string, log: Logger) =>
  * say that a page of ours sent it (Origin, which the door has looked at, or Fetch Metadata), so that no other site's page writes by it.
  * @throws HttpProblem 401, 403
  */
-export function guard({ accounts, deeds, asking, token, log }: Guard): Router {
+export function guard({ accounts, deeds, asking, token, log, stillInMs = STILL_IN }: Guard): Router {
   const router = Router();
   const whoAsks = async (req: Request): Promise<Asker> => {
     if (isProgram(req.headers.authorization, token)) return { name: 'a program', role: 'lead' };
@@ -111,7 +113,7 @@ export function guard({ accounts, deeds, asking, token, log }: Guard): Router {
         // a session whose id was renewed is gone under its old one: the page listens anew by itself
         if (!error && kept?.account !== id) res.end();
       });
-    }, STILL_IN);
+    }, stillInMs);
     res.on('close', () => clearInterval(timer));
   };
   return router;

@@ -1,3 +1,4 @@
+import type { AddressInfo } from 'node:net';
 import { verify } from '@node-rs/argon2';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import {
@@ -10,7 +11,7 @@ import {
   type Role,
 } from '@plinket/contract';
 import request from 'supertest';
-import { createApp } from '../index.ts';
+import { createApp, serverOf } from '../index.ts';
 import { NOWHERE, problem, silent, TestServer } from '../testing/fixture.ts';
 import { Accounts } from './index.ts';
 
@@ -54,7 +55,7 @@ const idOf = async (name: string): Promise<string> => {
 const session = (response: request.Response): string => /plinket=[^;]+/.exec(response.headers['set-cookie']![0]!)![0];
 
 beforeAll(async () => {
-  server = await TestServer.start({ people: { secret: 'signs sessions', token: 'what programs say' } });
+  server = await TestServer.start({ people: { secret: 'signs sessions', token: 'what programs say', stillInMs: 50 } });
   const first = await new Accounts(server.db.manager).inviteFirst();
   ane = new Person('Ane');
   await ane.join(first!.invitation).expect(201);
@@ -132,6 +133,19 @@ describe('signing in', () => {
     problem(await eli.get('/setups'), 401);
     problem(await request(server.app).get('/api/setups').set('Cookie', cookie), 401);
   });
+  it('ends what one listens to, too', async () => {
+    const pia = await somebody('Pia', 'look'),
+      { id } = (await ane.post('/setups', { document: server.setup }).expect(201)).body as { id: string };
+    const http = serverOf(server.app);
+    await new Promise<void>((resolve) => http.listen(0, '127.0.0.1', resolve));
+    const cookie = session(await pia.signIn().expect(200));
+    const stream = await fetch(`http://127.0.0.1:${(http.address() as AddressInfo).port}/api/setups/${id}/events`, { headers: { cookie } });
+    expect(stream.status).toBe(200);
+    await pia.remove('/session').expect(204);
+    // it would never end by itself
+    expect(await stream.text()).toContain('retry');
+    http.close();
+  });
   it('ends everywhere else when the password is changed', async () => {
     const fin = await somebody('Fin', 'look'),
       elsewhere = new Person('Fin');
@@ -183,7 +197,9 @@ describe('roles', () => {
     for (const person of [look, light])
       for (const refused of [person.get('/accounts'), person.get('/deeds'), person.post('/invitations', { role: 'lead' })])
         expect(problem(await refused, 403).title).toBe('Only who leads may do that.');
-    // asking what a change would touch changes nothing
+    // asking what a change would touch changes nothing, nor does saying what one looks at; both are no deeds
+    await look.post(`/setups/${id}/hand`, { client: NOWHERE, lights: [] }).expect(204);
+    expect(deedsSchema.parse((await ane.get('/deeds?search=Gro').expect(200)).body).items.map((d) => d.words)).toEqual(['POST /api/join']);
     problem(await look.post(`/sequences/${NOWHERE}/touched`, { patch: {} }), 404);
     await ane.patch(`/accounts/${await idOf('Gro')}`, { role: 'light' }).expect(200);
     await look.remove(`/setups/${id}`).expect(204);

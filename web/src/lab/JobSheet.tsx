@@ -1,7 +1,7 @@
 // One job: how far it is, its frames as pictures, and what can be done with it.
 import type { Job, JobChange } from '@plinket/contract';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Ban, Download, Film, Pause, Play, RotateCcw, SlidersHorizontal, Trash2 } from 'lucide-react';
+import { Ban, Download, Film, Grid3x3, Pause, Play, RotateCcw, SlidersHorizontal, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
@@ -15,6 +15,7 @@ import { jobTitle, jobWords } from './words.ts';
 
 const SOURCES: Record<Job['source']['kind'], string> = {
   setups: 'stills',
+  kits: 'under kits',
   turn: 'turntable',
   sequence: 'sequence',
   balance: 'balanced anew',
@@ -33,14 +34,26 @@ function Tools({ job, gone }: { job: Job; gone(): void }) {
   const change = (to: JobChange) => did(labApi.change(job.id, to), 'The job was not changed');
   const known = frames.data?.frames ?? [];
   const done = known.filter((f) => f.state === 'done' && f.files.some((file) => file.name.endsWith('.png')));
-  const movie = () => {
+  const pictured = known.filter((f) => f.state === 'done' && f.picture);
+  const make = (what: Promise<Blob>, name: string, failed: string): void => {
     setBusy(true);
-    import('./movie.ts')
-      .then(({ movieOf }) => movieOf(done))
-      .then((file) => save(file, `${jobTitle(job)}.webm`))
-      .catch((error: Error) => toast.error(`No movie was made: ${error.message}`))
+    what
+      .then((file) => save(file, name))
+      .catch((error: Error) => toast.error(`${failed}: ${error.message}`))
       .finally(() => setBusy(false));
   };
+  const movie = () =>
+    make(
+      import('./movie.ts').then(({ movieOf }) => movieOf(done)),
+      `${jobTitle(job)}.webm`,
+      'No movie was made',
+    );
+  const sheet = () =>
+    make(
+      import('./sheet.ts').then(({ jobSheet }) => jobSheet(jobTitle(job), pictured)),
+      `${jobTitle(job)}.pdf`,
+      'No sheet was drawn',
+    );
   return (
     <div className="flex flex-wrap items-center gap-2">
       {going && (
@@ -76,6 +89,11 @@ function Tools({ job, gone }: { job: Job; gone(): void }) {
       {done.length > 1 && (
         <button className="btn btn-sm" disabled={busy} title="The finished frames in their order, 24 a second, as WebM" onClick={movie}>
           <Film size={14} /> {busy ? 'Joining …' : 'Movie'}
+        </button>
+      )}
+      {pictured.length > 1 && (
+        <button className="btn btn-sm" disabled={busy} title="The finished frames side by side, as PDF" onClick={sheet}>
+          <Grid3x3 size={14} /> Contact sheet
         </button>
       )}
       {job.frames.done > 0 && (

@@ -22,13 +22,16 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { labApi } from '../api/lab.ts';
 import { secondsWords } from '../parts/amounts.ts';
+import { WithKits, type With } from './WithKits.tsx';
 
 /** Something that can be sent: a still, a turntable, a sequence. */
 export interface Sendable {
   words: string;
   /** How many frames it has, by the choice of frames. */
-  frames(choice: FrameChoice): number;
-  source(choice: FrameChoice): JobSource;
+  frames(choice: FrameChoice, chosen: With): number;
+  source(choice: FrameChoice, chosen: With): JobSource;
+  /** The setup that kits are put on, where they are: kits, and others that they are put on, are chosen. */
+  under?: string;
   /** Whether frames can be chosen, and whether it has several shots. */
   chooses?: boolean;
   shots?: boolean;
@@ -70,9 +73,10 @@ export function SendJob({ name: called, sendables, like, leave }: Props) {
   const [passes, setPasses] = useState<readonly Pass[]>([]);
   const [template, setTemplate] = useState(NAME_TEMPLATE);
   const [urgent, setUrgent] = useState(false);
+  const [chosen, setChosen] = useState<With>({ kits: [], setups: [] });
   const [sending, setSending] = useState(false);
   const sendable = sendables[which]!,
-    frames = sendable.frames(choice),
+    frames = sendable.frames(choice, chosen),
     quality = QUALITIES[preset];
   const estimate = useEstimate(like, frames, quality);
   const problem = templateProblem(template, {
@@ -84,7 +88,7 @@ export function SendJob({ name: called, sendables, like, leave }: Props) {
     setSending(true);
     const wish: JobWish = {
       name: name.trim(),
-      source: sendable.source(choice),
+      source: sendable.source(choice, chosen),
       quality: { ...quality, seed: 1 },
       outputs: { png, exr, passes: exr ? [...passes] : [] },
       template,
@@ -132,6 +136,7 @@ export function SendJob({ name: called, sendables, like, leave }: Props) {
             </select>
           </label>
         )}
+        {sendable.under !== undefined && <WithKits under={sendable.under} chosen={chosen} choose={setChosen} />}
         {sendable.chooses && (
           <label className={FIELD}>
             <span className="quiet w-28">frames</span>

@@ -14,6 +14,15 @@ export const turnOf = (id: string, plan: NonNullable<Setup['turntable']>): Senda
   source: () => ({ kind: 'turn', setup: id }),
 });
 
+/** The character of a setup under kits, and those of others under the same. */
+export const underKits = (id: string): Sendable => ({
+  words: 'its character under kits',
+  under: id,
+  shots: true,
+  frames: (_, { kits, setups }) => kits.length * (1 + setups.length),
+  source: (_, { kits, setups }) => ({ kind: 'kits', setups: [id, ...setups], kits: [...kits] }),
+});
+
 /** A sequence, or some of its shots. */
 export function sequenceOf(id: string, { shots, name }: Pick<Sequence, 'shots' | 'name'>, some?: readonly string[]): Sendable {
   const chosen = some?.length ? some.map((s) => shots.items[s]!) : inOrder(shots);

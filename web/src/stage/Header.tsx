@@ -1,7 +1,7 @@
 import { Download, History as HistoryIcon, Package, RotateCw, Send, Stamp } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { sequenceOf, stillOf, turnOf } from '../lab/sendable.ts';
+import { sequenceOf, stillOf, turnOf, underKits } from '../lab/sendable.ts';
 import { SendJob } from '../lab/SendJob.tsx';
 import { DocumentTools } from '../parts/DocumentTools.tsx';
 import { Mark } from '../parts/Mark.tsx';
@@ -40,6 +40,7 @@ function SendButton() {
     stillOf(id),
     ...(setup.turntable ? [turnOf(id, setup.turntable)] : []),
     ...(of ? [sequenceOf(of.sequence.id, of.sequence.document)] : []),
+    underKits(id),
   ];
   return (
     <>

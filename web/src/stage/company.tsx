@@ -3,6 +3,7 @@ import type { Hand } from '@plinket/contract';
 import { Users } from 'lucide-react';
 import { useEffect } from 'react';
 import { inHand, useDoc, useStage, useView } from './context.ts';
+import { useMe } from '../people/here.ts';
 import { useShot, type OpenShot } from './shot/shot.ts';
 
 const ANOTHER = 'another window';
@@ -29,7 +30,18 @@ export function Others() {
   useHolding();
   const others = useDoc((d) => d.others),
     here = useDoc((d) => d.id);
-  const of = useShot();
+  const of = useShot(),
+    looks = useMe()?.role === 'look';
+  if (looks)
+    return (
+      <span
+        className="caps text-warning"
+        title="Your role is to look: what you change is not kept. Whoever leads can give you another."
+        data-testid="looks"
+      >
+        only looking{others.length > 0 && `, with ${others.length}`}
+      </span>
+    );
   if (others.length === 0) return null;
   const said = others.map((h) => handWords(h, here, of)).join(', ');
   return (

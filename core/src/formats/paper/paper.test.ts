@@ -4,7 +4,7 @@ import { describe, expect, it } from '@jest/globals';
 import { decode, encode } from 'fast-png';
 import { applyPatch, dome, type Setup } from '../../setup/index.ts';
 import { panelLight, setupWith } from '../../testing/setups.ts';
-import { planPaper, planScale, SHEET, wallPaper } from './index.ts';
+import { evenly, GRID_MOST, gridPaper, planPaper, planScale, SHEET, wallPaper } from './index.ts';
 import { escaped, wrapped } from './svg.ts';
 
 /** A picture of one colour, as a data URL. */
@@ -63,6 +63,52 @@ describe('the wall on paper', () => {
     };
     const page = drawn(wallPaper('Nine looks', nine, [long]));
     expect(boxOf(page, RED).left).toBeGreaterThan(SHEET.margin);
+  });
+});
+
+describe('a contact sheet of frames', () => {
+  const FIRST: [number, number, number] = [200, 40, 30],
+    LAST: [number, number, number] = [20, 60, 210],
+    BETWEEN: [number, number, number] = [90, 90, 90];
+  const frames = (count: number, shape: [number, number] = [160, 90]) =>
+    Array.from({ length: count }, (_, i) => ({
+      name: `NW_${i}`,
+      under: `${1001 + i}`,
+      picture: plain(...shape, i === 0 ? FIRST : i === count - 1 ? LAST : BETWEEN),
+      width: shape[0],
+      height: shape[1],
+    }));
+  it('is read by librsvg: as many as there are, of their shape, in rows, within the margins and as large as they fit', () => {
+    for (const count of [2, 7, GRID_MOST]) {
+      const page = drawn(gridPaper('Night watch <v001>', frames(count)));
+      const [a, z] = [boxOf(page, FIRST), boxOf(page, LAST)];
+      expect(a.width / a.height).toBeCloseTo(160 / 90, 1);
+      expect(z.width).toBeCloseTo(a.width, 0);
+      expect([a.left >= SHEET.margin - 0.2, z.left + z.width <= SHEET.width - SHEET.margin + 0.2]).toEqual([true, true]);
+      expect(z.top + z.height).toBeLessThanOrEqual(SHEET.height - SHEET.margin + 0.2);
+      // a third of the paper and more is picture
+      expect(count * a.width * a.height).toBeGreaterThan((SHEET.width * SHEET.height) / 3);
+    }
+  });
+  it('has another shape in the middle of its cell, and is a sheet also where there is none', () => {
+    const page = drawn(gridPaper('Two', [frames(1)[0]!, { ...frames(2, [40, 80])[1]!, picture: plain(40, 80, LAST) }]));
+    const [a, z] = [boxOf(page, FIRST), boxOf(page, LAST)];
+    expect(z.width / z.height).toBeCloseTo(0.5, 1);
+    expect(z.height).toBeCloseTo(a.height, 0);
+    drawn(gridPaper('None', []));
+  });
+  it('takes of many the first, the last and those evenly between', () => {
+    expect(evenly([1, 2, 3, 4, 5, 6, 7], 3)).toEqual([1, 4, 7]);
+    expect(evenly([1, 2], 3)).toEqual([1, 2]);
+    expect(evenly([1, 2, 3], 1)).toEqual([1]);
+    expect(
+      new Set(
+        evenly(
+          Array.from({ length: 1000 }, (_, i) => i),
+          GRID_MOST,
+        ),
+      ).size,
+    ).toBe(GRID_MOST);
   });
 });
 

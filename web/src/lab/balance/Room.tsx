@@ -50,14 +50,16 @@ function Export({ job, frames, disabled, balance }: { job: Job; frames: number; 
       .catch((error: Error) => toast.error(`The setups were not changed: ${error.message}`));
   return (
     <>
-      <button
-        className="btn btn-sm"
-        disabled={disabled}
-        onClick={back}
-        title="Changes the light of the setups in the same way, as a step that can be undone there"
-      >
-        Into the setup{job.source.kind === 'turn' ? '' : 's'}
-      </button>
+      {job.source.kind !== 'kits' && (
+        <button
+          className="btn btn-sm"
+          disabled={disabled}
+          onClick={back}
+          title="Changes the light of the setups in the same way, as a step that can be undone there"
+        >
+          Into the setup{job.source.kind === 'turn' ? '' : 's'}
+        </button>
+      )}
       <button
         className="btn btn-primary btn-sm"
         disabled={disabled || busy}

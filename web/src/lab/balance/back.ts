@@ -10,6 +10,9 @@ export async function setupsOf({ source }: Pick<Job, 'source'>): Promise<string[
   switch (source.kind) {
     case 'setups':
       return source.setups;
+    case 'kits':
+      // their light is the kits', and stands in no setup
+      return [];
     case 'turn':
       return [source.setup];
     case 'sequence':
