@@ -195,8 +195,12 @@ try {
   await page.goto(`${server.url}/`);
   await page.getByRole('link', { name: 'Open Night watch' }).click();
   await page.getByTestId('shot-NW_050').waitFor();
+  await page.getByRole('button', { name: 'Along' }).click();
+  await page.getByLabel('Which value').selectOption({ label: 'Lamp: level' });
+  await page.getByRole('slider').last().waitFor();
   await page.waitForTimeout(2500);
   await shot('sequence');
+  await page.getByRole('button', { name: 'Close what goes along' }).click();
   // the sequence in the Lab, rendered by a node, and balanced afterwards
   const made = await fetch(`${server.url}/api/lab/nodes`, {
     method: 'POST',
