@@ -154,6 +154,25 @@ describe('what an earlier visit left', () => {
 });
 
 describe('what two change at once', () => {
+  it('is told from where both parted, also where the other goes on', async () => {
+    server.trouble = [503, 503];
+    const hears: ((change: { revision: number; patch: Patch }) => void)[] = [];
+    doc = openDocument(server.record(), await UnsentShelf.open(ID, { storage: storage(), newId: () => 'w' }), (_id, _revision, hear) => {
+      hears.push(hear);
+      return () => undefined;
+    });
+    doc.getState().change(stops('key', 1));
+    for (const level of [-1, -2]) {
+      server.change(stops('key', level));
+      hears[0]!({ revision: server.revision, patch: stops('key', level) });
+    }
+    const [odds] = doc.getState().atOdds;
+    expect([doc.getState().atOdds.length, oddsWords(odds!, 'mine'), oddsWords(odds!, 'theirs')]).toEqual([
+      1,
+      'key: +1 stop',
+      'key: −2 stop',
+    ]);
+  });
   it('is at odds until it is decided: either side can be had, by steps that can be undone', async () => {
     const page = await opened();
     page.getState().change(stops('key', 1));

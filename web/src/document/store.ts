@@ -173,8 +173,13 @@ export function openDocument(record: SetupRecord, shelf: UnsentShelf, live?: Lis
     onState: (save, saveReason) => store.setState({ save, saveReason }),
     onRebased: (setup) => store.setState({ setup }),
     onConflict: (found, base, by) => {
-      const now = found.map((c) => ({ ...c, by, base, key: c.path.join('/') }));
-      store.setState({ atOdds: [...store.getState().atOdds.filter((o) => !now.some((n) => n.key === o.key)), ...now] });
+      const { atOdds } = store.getState();
+      const now = found.map((c) => {
+        const key = c.path.join('/');
+        // theirs may come in several changes: both sides are told from where they parted
+        return { ...c, by, key, base: atOdds.find((o) => o.key === key)?.base ?? base };
+      });
+      store.setState({ atOdds: [...atOdds.filter((o) => !now.some((n) => n.key === o.key)), ...now] });
     },
     onRefused: (reason) => say(`A change was not kept: ${reason}`),
     newId: () => crypto.randomUUID(),
