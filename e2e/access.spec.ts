@@ -170,7 +170,7 @@ test('nor in the Lab, on what is sent to it, and on finished pictures that are b
   expect(await faults(page)).toEqual([]);
   await page.getByLabel('Name of the new node').fill('access');
   await page.getByRole('button', { name: 'Make its token' }).click();
-  await expect(page.getByTestId('made-node')).toBeVisible();
+  await expect(page.getByRole('dialog', { name: /^Node / })).toBeVisible();
   expect(await faults(page)).toEqual([]);
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Cancel' }).click();

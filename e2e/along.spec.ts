@@ -82,6 +82,12 @@ test('another frame of a shot is shown and read where its figure moves', async (
   await page.getByRole('button', { name: /^The middle frame/ }).click();
   await expect(frame).toHaveValue('1025');
   await expect.poll(differs, { timeout: 60_000 }).toBeGreaterThan(8);
+  // a picture that is kept is of the first frame, as its setup says: that is shown first
+  await page.getByRole('button', { name: /^Keep proof/ }).click();
+  await expect(page.getByText(/Frame 1025 was shown/)).toBeVisible();
+  await expect(frame).toHaveValue('1001');
+  await expect(page.getByTestId('proof')).toHaveCount(0);
+  await page.getByRole('button', { name: /^The middle frame/ }).click();
   // nothing of it is saved, and what is typed stays within the shot
   expect((await asked<Posed>(page, `setups/${id}`)).revision).toBe(setup.revision + 1);
   await frame.fill('5000');

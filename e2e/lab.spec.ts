@@ -31,7 +31,10 @@ async function addNode(page: Page, name: string): Promise<ChildProcess> {
   await page.getByRole('button', { name: 'Make its token' }).click();
   const command = (await page.getByTestId('node-command').textContent())!;
   expect(command).toContain(`--server ${url} --token plinket-`);
-  await page.getByTestId('made-node').getByRole('button', { name: 'Done' }).click();
+  await page
+    .getByRole('dialog', { name: `Node ${name}` })
+    .getByRole('button', { name: 'Done' })
+    .click();
   const node = startNode(url, /--token (\S+)/.exec(command)![1]!, ['--workers', '1', '--cache', join(cache, name)]);
   nodes.push(node);
   return node;
@@ -199,7 +202,11 @@ test('a picture goes to the Lab from its Stage; a job is paused, goes on, is can
   await page.getByRole('button', { name: 'Add a node' }).click();
   await page.getByLabel('Name of the new node').fill('for a moment');
   await page.getByRole('button', { name: 'Make its token' }).click();
+  // the token comes from the server: only then is there something for Escape to leave
+  const token = page.getByRole('dialog', { name: 'Node for a moment' });
+  await expect(token).toBeVisible();
   await page.keyboard.press('Escape');
+  await expect(token).toHaveCount(0);
   const row = page.getByTestId('node').filter({ hasText: 'for a moment' });
   await expect(row).toContainText('was never here');
   await row.getByRole('button').click();

@@ -2,13 +2,14 @@
 // that follow it, ten on the board. Each changes something of their own every few seconds. What is lost, and how long from sending a change until everybody
 // who has it before their eyes sees it (in shots: until it is kept; nobody else has them open).
 import { applyPatch, orderOf, rectangle, withRanks, type Patch, type Sequence, type Setup } from '@plinket/core';
-import { acceptedChangeSchema, type AcceptedChange, type SetupRecord } from '@plinket/contract';
+import type { AcceptedChange, SetupRecord } from '@plinket/contract';
 import { ensureWeb } from '../../scripts/build.mjs';
 import { pause } from '../../scripts/lib/processes.mjs';
 import { serveFresh } from '../../scripts/lib/serve.mjs';
 import { api } from '../../web/src/api/client.ts';
-import { Sync } from '../../web/src/document/sync.ts';
+import type { Sync } from '../../web/src/document/sync.ts';
 import { SequenceStore } from '../../web/src/sequence/store.ts';
+import { after, listen, savingTo } from './pages.ts';
 import { median, report } from './report.ts';
 import { pointClientAt } from './writers.ts';
 
@@ -18,28 +19,9 @@ const BASE = 20,
 const SECONDS = 60;
 /** Least and most pause between two changes of one person, ms. */
 const [LEAST, MOST] = [2000, 6000];
-const after = (ms: number, then: () => void): (() => void) => {
-  const timer = setTimeout(then, ms);
-  return () => clearTimeout(timer);
-};
-
 await ensureWeb();
 const server = await serveFresh('bench', { PLINKET_WRITES_PER_MINUTE: '100000' });
 pointClientAt(() => server.url);
-
-/** Server-sent events without a browser. */
-async function listen(path: string, revision: number, signal: AbortSignal, hear: (change: AcceptedChange) => void): Promise<void> {
-  const response = await fetch(`/api/${path}/events?after=${revision}`, { signal });
-  let text = '';
-  for await (const part of response.body as unknown as AsyncIterable<Uint8Array>) {
-    text += Buffer.from(part).toString();
-    for (let end = text.indexOf('\n\n'); end >= 0; end = text.indexOf('\n\n')) {
-      const change = acceptedChangeSchema.safeParse(JSON.parse(/^data: (.*)$/m.exec(text.slice(0, end))?.[1] ?? 'null'));
-      text = text.slice(end + 2);
-      if (change.success) hear(change.data);
-    }
-  }
-}
 
 /** A change that is on its way to those who should see it. */
 interface Going {
@@ -96,22 +78,14 @@ class AtStage extends Person {
     super(who);
     this.id = record.id;
     this.shown = record.document;
-    this.sync = new Sync(record, {
+    this.sync = savingTo(record, {
       send: (change) => {
         this.sending();
         return api.patchSetup(record.id, change);
       },
-      fetch: () => api.setup(record.id),
-      keep: () => undefined,
       onState: (state) => state === 'idle' && this.look(),
       onRebased: (setup) => (this.shown = setup),
-      onConflict: () => undefined,
-      onRefused: (message) => {
-        this.refused++;
-        console.error(message);
-      },
-      newId: () => crypto.randomUUID(),
-      after,
+      onRefused: () => this.refused++,
     });
   }
   shows = (who: string): number => Number(this.shown.lights.items[who]?.notes || 0);

@@ -1,12 +1,13 @@
 // Two pages on one setup, adding, moving, changing and removing lights for a minute, by the page's own saver and its own listening: what
 // is lost, and how long until the other sees a change.
 import { applyPatch, orderOf, parseSetup, ranksAt, rectangle, withRanks, type Patch, type Setup } from '@plinket/core';
-import { acceptedChangeSchema, type AcceptedChange, type SetupRecord } from '@plinket/contract';
+import type { SetupRecord } from '@plinket/contract';
 import { ensureWeb } from '../../scripts/build.mjs';
 import { pause } from '../../scripts/lib/processes.mjs';
 import { serveFresh } from '../../scripts/lib/serve.mjs';
 import { api } from '../../web/src/api/client.ts';
-import { Sync } from '../../web/src/document/sync.ts';
+import type { Sync } from '../../web/src/document/sync.ts';
+import { listen, savingTo } from './pages.ts';
 import { median, report } from './report.ts';
 import { pointClientAt } from './writers.ts';
 
@@ -15,20 +16,6 @@ const SECONDS = 60;
 await ensureWeb();
 const server = await serveFresh('bench', { PLINKET_WRITES_PER_MINUTE: '100000' });
 pointClientAt(() => server.url);
-
-/** Server-sent events without a browser. */
-async function listen(id: string, after: number, signal: AbortSignal, hear: (change: AcceptedChange) => void): Promise<void> {
-  const response = await fetch(`/api/setups/${id}/events?after=${after}`, { signal });
-  let text = '';
-  for await (const part of response.body as unknown as AsyncIterable<Uint8Array>) {
-    text += Buffer.from(part).toString();
-    for (let end = text.indexOf('\n\n'); end >= 0; end = text.indexOf('\n\n')) {
-      const data = /^data: (.*)$/m.exec(text.slice(0, end));
-      text = text.slice(end + 2);
-      if (data) hear(acceptedChangeSchema.parse(JSON.parse(data[1]!)));
-    }
-  }
-}
 
 class Page {
   readonly who: string;
@@ -45,23 +32,7 @@ class Page {
   constructor(who: string, record: SetupRecord) {
     this.who = who;
     this.shown = record.document;
-    this.sync = new Sync(record, {
-      send: (change) => api.patchSetup(record.id, change),
-      fetch: () => api.setup(record.id),
-      keep: () => undefined,
-      onState: () => undefined,
-      onRebased: (setup) => (this.shown = setup),
-      onConflict: () => undefined,
-      onRefused: (message) => {
-        this.refused++;
-        console.error(message);
-      },
-      newId: () => crypto.randomUUID(),
-      after: (ms, then) => {
-        const timer = setTimeout(then, ms);
-        return () => clearTimeout(timer);
-      },
-    });
+    this.sync = savingTo(record, { onRebased: (setup) => (this.shown = setup), onRefused: () => this.refused++ });
   }
 
   /** Adds a light somewhere, moves any, changes or removes one of its own. */
@@ -127,7 +98,7 @@ try {
   const look = (): void => void seen.push(...a.sees(b), ...b.sees(a));
   const end = new AbortController();
   const listening = pages.map((p) =>
-    listen(record.id, p.sync.revision, end.signal, (change) => {
+    listen(`setups/${record.id}`, p.sync.revision, end.signal, (change) => {
       p.sync.hear(change);
       look();
     }).catch(() => undefined),

@@ -1,7 +1,8 @@
 // Writers for the benches of the server: the page's own saver and client, without the page.
 import type { SetupRecord } from '@plinket/contract';
 import { api } from '../../web/src/api/client.ts';
-import { Sync } from '../../web/src/document/sync.ts';
+import type { Sync } from '../../web/src/document/sync.ts';
+import { savingTo } from './pages.ts';
 
 /** Points the page's client, which asks its own origin, at a server. Answers how long each change took, ms. */
 export function pointClientAt(url: () => string): number[] {
@@ -32,25 +33,12 @@ export class Writer {
   constructor(record: SetupRecord, light: string) {
     this.light = light;
     this.setup = record.id;
-    this.sync = new Sync(record, {
+    this.sync = savingTo(record, {
       send: (change) => {
         this.sent.add(change.id);
         return api.patchSetup(record.id, change);
       },
-      fetch: () => api.setup(record.id),
-      keep: () => undefined,
-      onState: () => undefined,
-      onRebased: () => undefined,
-      onConflict: () => undefined,
-      onRefused: (message) => {
-        this.refused++;
-        console.error(`refused: ${message}`);
-      },
-      newId: () => crypto.randomUUID(),
-      after: (ms, then) => {
-        const timer = setTimeout(then, ms);
-        return () => clearTimeout(timer);
-      },
+      onRefused: () => this.refused++,
     });
   }
 

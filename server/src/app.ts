@@ -94,7 +94,6 @@ export function createServer(options: AppOptions): { app: Express; lab: Lab | un
   app.set('trust proxy', 'loopback');
   app.use(security, host(hosts, people !== undefined));
   const guarding = people && { ...people, asking, log, accounts: new Accounts(db.manager), deeds: new DeedBook(db.manager) };
-  if (guarding) app.use('/api', sessions(db, guarding.secret, log), guard(guarding));
   app.use(
     '/api',
     rateLimit({
@@ -105,6 +104,8 @@ export function createServer(options: AppOptions): { app: Express; lab: Lab | un
         throw new HttpProblem(429, 'too-many', 'Too many writes in one minute.');
       },
     }),
+    // who asks is asked before a body is read
+    ...(guarding ? [sessions(db, guarding.secret, log), guard(guarding)] : []),
     plainBodies,
     jsonBodies,
   );

@@ -13,7 +13,7 @@ import {
   type Production,
   type Setup,
 } from '@plinket/core';
-import type { JobWish, Task } from '@plinket/contract';
+import { MOST_FRAMES, type JobWish, type Task } from '@plinket/contract';
 import type { EntityManager } from 'typeorm';
 import { HttpProblem, notFound } from '../problem.ts';
 import type { DocumentService } from '../services/documents.ts';
@@ -70,6 +70,8 @@ function labels(): (name: string) => string {
 }
 
 async function ofKits(source: Extract<JobWish['source'], { kind: 'kits' }>, { setups, kits }: Documents): Promise<Planned[]> {
+  const count = source.setups.length * source.kits.length;
+  if (count > MOST_FRAMES) throw refused('source', `it has ${count} frames; a job has at most ${MOST_FRAMES}`);
   const label = labels(),
     out: Planned[] = [];
   const put = [];

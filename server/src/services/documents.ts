@@ -76,9 +76,9 @@ export interface Sent {
   words?: string;
 }
 
-/** A change that is to be kept, of a row that is locked. */
+/** A change that is to be kept. */
 export interface Change<D> {
-  row: DocumentRow;
+  row: Pick<DocumentRow, 'id' | 'revision' | 'document'>;
   before: D;
   document: D;
   change: Patch;
@@ -193,10 +193,10 @@ export class DocumentService<D extends AnyDocument> {
       if (isEmptyPatch(change)) return this.toRecord(row);
       await this.checkNamed(manager, document, before);
       accepted = { revision: revision + 1, request, by, patch: change };
-      const [kept] = await this.keep(manager, [
+      const kept = await this.keep(manager, [
         { row, before, document, change, words: words ?? this.kind.describe(before, change), request, by },
       ]);
-      return this.toRecord(kept!);
+      return this.toRecord({ ...row, document: document as object, revision: revision + 1, updatedAt: kept.get(id)! });
     });
     // only what is kept is told
     if (accepted) this.live.tell(id, accepted);
@@ -205,9 +205,9 @@ export class DocumentService<D extends AnyDocument> {
 
   /**
    * Keeps changes of documents whose rows are locked, each as a revision more, all in two statements: in the setups that follow one there are many at once.
-   * @returns the rows as they are now
+   * @returns when each was kept, by id
    */
-  protected async keep(manager: EntityManager, changes: readonly Change<D>[]): Promise<DocumentRow[]> {
+  protected async keep(manager: EntityManager, changes: readonly Change<D>[]): Promise<ReadonlyMap<string, Date>> {
     const json = (values: readonly unknown[]) => values.map((v) => (v === null ? null : JSON.stringify(v)));
     const ids = changes.map((c) => c.row.id);
     await manager.query(
@@ -237,13 +237,7 @@ export class DocumentService<D extends AnyDocument> {
        FROM unnest($1::uuid[], $2::jsonb[]) AS n (id, document) WHERE d.id = n.id RETURNING d.id, d.updated_at AS updated`,
       [ids, json(changes.map((c) => c.document))],
     );
-    const updated = new Map(rows.map((r) => [r.id, r.updated]));
-    return changes.map(({ row, document }) => ({
-      ...row,
-      document: document as object,
-      revision: row.revision + 1,
-      updatedAt: updated.get(row.id)!,
-    }));
+    return new Map(rows.map((r) => [r.id, r.updated]));
   }
 
   /** The revision of a document, and the changes after one that is known. @throws HttpProblem 404, 410 */
@@ -352,7 +346,7 @@ export class DocumentService<D extends AnyDocument> {
   }
 
   /** @throws HttpProblem 422 that names each field */
-  protected checked(document: unknown): D {
+  private checked(document: unknown): D {
     try {
       return this.kind.parse(document);
     } catch (error) {

@@ -218,13 +218,24 @@ export class SequenceService extends DocumentService<Sequence> {
   /** A value of the sequence's light in each of its shots, which are brought up to date for it. @throws HttpProblem 404, 410 */
   async along(id: string, path: string): Promise<Along> {
     const { document } = await this.get(id),
-      base = numberAt((await this.setups.get(document.setup)).document, path);
+      light = await this.setups.get(document.setup),
+      order = orderOf(document.shots),
+      base = numberAt(light.document, path);
+    const rows = await this.manager.query<{ id: string; revision: number; document: object }[]>(
+      'SELECT id, revision, document FROM document WHERE id = ANY($1::uuid[]) AND deleted_at IS NULL',
+      [order],
+    );
+    const there = new Map(rows.map((r) => [r.id, r]));
     const shots: Along['shots'] = [];
-    for (const shot of orderOf(document.shots)) {
+    for (const shot of order) {
+      const row = there.get(shot);
       // one that was thrown away has none
-      const record = await this.setups.get(shot).catch(() => undefined),
-        value = record && numberAt(record.document, path);
-      if (record) shots.push({ id: shot, revision: record.revision, ...(value === undefined ? {} : { value }) });
+      if (!row) continue;
+      let [setup, revision] = [migrateSetup(row.document) as Setup, row.revision];
+      if (setup.follows?.setup === document.setup && setup.follows.revision !== light.revision)
+        ({ document: setup, revision } = await this.setups.get(shot));
+      const value = numberAt(setup, path);
+      shots.push({ id: shot, revision, ...(value === undefined ? {} : { value }) });
     }
     return { ...(base === undefined ? {} : { base }), shots };
   }

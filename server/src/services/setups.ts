@@ -1,3 +1,4 @@
+import { setImmediate as turn, setTimeout as pause } from 'node:timers/promises';
 import {
   describePatch,
   diff,
@@ -13,9 +14,8 @@ import {
 import type { DocumentRecord } from '@plinket/contract';
 import type { EntityManager } from 'typeorm';
 import type { BlobStore } from '../data/blobs.ts';
-import { AssetEntity, DocumentEntity, type DocumentRow } from '../data/entities.ts';
+import { AssetEntity, DocumentEntity } from '../data/entities.ts';
 import type { Asking } from '../people/index.ts';
-import { setImmediate as turn, setTimeout as pause } from 'node:timers/promises';
 import { HttpProblem } from '../problem.ts';
 import { DocumentRefused, DocumentService, type Change, type KindOf, type Sent } from './documents.ts';
 import type { Live } from './live.ts';
@@ -135,12 +135,9 @@ export class SetupService extends DocumentService<Setup> {
   private async bringFollowers(id: string): Promise<void> {
     const open = this.live.open();
     if (open.length === 0) return;
-    const [base] = await this.manager.query<{ revision: number }[]>('SELECT revision FROM document WHERE id = $1 AND deleted_at IS NULL', [
-      id,
-    ]);
-    if (!base) return;
-    const rows = await this.manager.query<DocumentRow[]>(
-      'SELECT id, revision, document FROM document WHERE follows = $1 AND id::text = ANY($2) AND deleted_at IS NULL',
+    const rows = await this.manager.query<(Change<Setup>['row'] & { base: number })[]>(
+      `SELECT d.id, d.revision, d.document, b.revision AS base FROM document d JOIN document b ON b.id::text = d.follows
+       WHERE d.follows = $1 AND d.id::text = ANY($2) AND d.deleted_at IS NULL AND b.deleted_at IS NULL`,
       [id, open],
     );
     // few at a time: whoever saves one of them waits no longer than for those few, and is seldom too late
@@ -149,7 +146,7 @@ export class SetupService extends DocumentService<Setup> {
       const changes: Change<Setup>[] = [];
       for (const row of rows.slice(from, from + FEW)) {
         // one that cannot become it stays as it is, and keeps none of the others
-        const change = await this.following(row, base.revision).catch(() => undefined);
+        const change = await this.following(row, row.base).catch(() => undefined);
         if (change) changes.push(change);
         // what people wait for comes in between
         await turn();
@@ -179,7 +176,7 @@ export class SetupService extends DocumentService<Setup> {
   }
 
   /** What a setup becomes with the one that it follows as it is at a revision; nothing where it is as it should be, or cannot become it. */
-  private async following(row: DocumentRow, revision: number): Promise<Change<Setup> | undefined> {
+  private async following(row: Change<Setup>['row'], revision: number): Promise<Change<Setup> | undefined> {
     const before = this.current(row.document),
       { follows } = before;
     if (!follows || follows.revision === revision) return undefined;
@@ -194,9 +191,13 @@ export class SetupService extends DocumentService<Setup> {
   }
 
   private moment(id: string, revision: number): Promise<DocumentRecord<Setup>> {
-    const key = `${id} ${revision}`,
-      known = this.moments.get(key) ?? this.at(id, revision);
-    known.catch(() => this.moments.delete(key));
+    const key = `${id} ${revision}`;
+    let known = this.moments.get(key);
+    if (!known) {
+      known = this.at(id, revision);
+      known.catch(() => this.moments.delete(key));
+    }
+    // the last that was asked for stands last
     this.moments.delete(key);
     this.moments.set(key, known);
     if (this.moments.size > MOMENTS) this.moments.delete(this.moments.keys().next().value!);
@@ -210,8 +211,7 @@ export class SetupService extends DocumentService<Setup> {
       follows.setup,
     ]);
     if (!base || base.revision === follows.revision) return record;
-    const row = { id: record.id, revision: record.revision, document: record.document } as unknown as DocumentRow;
-    const change = await this.following(row, base.revision);
+    const change = await this.following(record, base.revision);
     return change ? super.patch(record.id, { revision: record.revision, words: change.words }, change.change) : record;
   }
 }

@@ -49,6 +49,7 @@ import {
 } from '@plinket/contract';
 import type { Kit, Patch, Production, Recipe, Sequence, Setup } from '@plinket/core';
 import type { z } from 'zod';
+import { newId } from '../parts/new-id.ts';
 
 /** The server refused, with its reasons. */
 export class ApiProblem extends Error {
@@ -158,7 +159,7 @@ export const api = {
   createKit: (document: Kit): Promise<KitRecord> => read(kitRecordSchema, call('/kits', posting({ document }))),
   /** @throws ApiProblem of status 412 where the kit was changed meanwhile */
   patchKit: (id: string, revision: number, patch: Patch): Promise<KitRecord> =>
-    read(kitRecordSchema, call(`/kits/${id}`, patching(revision, crypto.randomUUID(), outliving(JSON.stringify(patch))))),
+    read(kitRecordSchema, call(`/kits/${id}`, patching(revision, newId(), outliving(JSON.stringify(patch))))),
   /** A kit as it was at a revision. */
   kitAt: (id: string, revision: number): Promise<KitRecord> => read(kitRecordSchema, call(`/kits/${id}/revisions/${revision}`)),
   kitHistory: (id: string): Promise<History> => read(historySchema, call(`/kits/${id}/history`)),
@@ -182,7 +183,7 @@ export const api = {
   production: (id: string): Promise<ProductionRecord> => read(productionRecordSchema, call(`/productions/${id}`)),
   /** @throws ApiProblem of status 412 where it was changed meanwhile */
   patchProduction: (id: string, revision: number, patch: Patch): Promise<ProductionRecord> =>
-    read(productionRecordSchema, call(`/productions/${id}`, patching(revision, crypto.randomUUID(), outliving(JSON.stringify(patch))))),
+    read(productionRecordSchema, call(`/productions/${id}`, patching(revision, newId(), outliving(JSON.stringify(patch))))),
   removeProduction: async (id: string): Promise<void> => void (await call(`/productions/${id}`, { method: 'DELETE' })),
   restoreProduction: async (id: string): Promise<void> => void (await call(`/productions/${id}/restore`, { method: 'POST' })),
   createSequence: (document: Sequence): Promise<SequenceRecord> => read(sequenceRecordSchema, call('/sequences', posting({ document }))),

@@ -1,11 +1,12 @@
 import type { Holding } from '@plinket/contract';
+import { newId } from '../parts/new-id.ts';
 
 /** A hand that goes over many lights says only where it rests, ms. */
 const REST = 250;
 
 /** Says to the others what this page has in hand; what cannot be said is said by the next that can. */
 export class Holder {
-  readonly client: string = crypto.randomUUID();
+  readonly client: string = newId();
   private lights: readonly string[] = [];
   private sequence: string | undefined;
   private heard = '';

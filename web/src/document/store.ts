@@ -19,6 +19,7 @@ import type { Company } from './live.ts';
 import { Holder } from './holder.ts';
 import { Sync, type SyncPorts, type SyncState, type Unsent } from './sync.ts';
 import { broughtUpToDate, type UnsentShelf } from './unsent.ts';
+import { newId } from '../parts/new-id.ts';
 
 /** Something that the artist must hear; each is said once. */
 export interface Notice {
@@ -182,7 +183,7 @@ export function openDocument(record: SetupRecord, shelf: UnsentShelf, live?: Lis
       store.setState({ atOdds: [...atOdds.filter((o) => !now.some((n) => n.key === o.key)), ...now] });
     },
     onRefused: (reason) => say(`A change was not kept: ${reason}`),
-    newId: () => crypto.randomUUID(),
+    newId,
     after,
   };
   const left = fitting(shelf.left, record.document);

@@ -5,40 +5,22 @@ import { Plus, X } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { labApi } from '../api/lab.ts';
+import { SaidOnce } from '../parts/SaidOnce.tsx';
 import { when } from '../parts/when.ts';
 import { useNodes } from './useLab.ts';
 
 /** What is typed on the other machine, with the token that is said only once. */
-function Made({ node, leave }: { node: MadeNode; leave(): void }) {
-  const command = `npm run node -- --server ${location.origin} --token ${node.token}`;
-  return (
-    <dialog open className="modal modal-open" aria-label={`Node ${node.name}`} onKeyDown={(e) => e.key === 'Escape' && leave()}>
-      <div className="modal-box w-140" data-testid="made-node">
-        <h2 className="mb-2 text-base font-semibold">{node.name} may render</h2>
-        <p className="mb-2">On that machine, in a clone of Plinket. The token is said only now; it can be taken back here at any time.</p>
-        <code className="block rounded bg-base-300 p-2 text-2xs break-all select-all" data-testid="node-command">
-          {command}
-        </code>
-        <div className="mt-3 flex justify-end gap-2">
-          <button
-            className="btn btn-sm"
-            onClick={() =>
-              void navigator.clipboard.writeText(command).then(
-                () => toast('Copied.'),
-                () => toast.error('This browser does not copy here; mark it and copy it by hand.'),
-              )
-            }
-          >
-            Copy
-          </button>
-          <button className="btn btn-primary btn-sm" autoFocus onClick={leave}>
-            Done
-          </button>
-        </div>
-      </div>
-    </dialog>
-  );
-}
+const Made = ({ node, leave }: { node: MadeNode; leave(): void }) => (
+  <SaidOnce
+    name={`Node ${node.name}`}
+    title={`${node.name} may render`}
+    said={`npm run node -- --server ${location.origin} --token ${node.token}`}
+    testId="node-command"
+    leave={leave}
+  >
+    On that machine, in a clone of Plinket. The token is said only now; it can be taken back here at any time.
+  </SaidOnce>
+);
 
 export function Nodes() {
   const nodes = useNodes();

@@ -1,7 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState, type ReactNode } from 'react';
 import { onSignedOut } from '../api/client.ts';
-import { Empty } from '../parts/Empty.tsx';
 import { signedOut, useHere } from './here.ts';
 import { SignIn } from './SignIn.tsx';
 
@@ -11,10 +10,10 @@ export function Gate({ children }: { children: ReactNode }) {
   const here = useHere();
   const [wasIn, setWasIn] = useState(false);
   useEffect(() => onSignedOut(() => signedOut(queries)), [queries]);
-  if (here.isPending) return <Empty title="Opening …">{here.failureCount > 0 && 'The server does not answer; trying again.'}</Empty>;
-  const inside = here.isError || !here.data.guarded || here.data.account !== undefined;
-  if (inside !== wasIn && inside) setWasIn(true);
-  if (inside || location.pathname === '/join') return children;
+  // the page begins while that is asked: on a server of this machine nobody is ever asked in
+  const outside = here.data?.guarded === true && here.data.account === undefined;
+  if (here.data && !outside && !wasIn) setWasIn(true);
+  if (!outside || location.pathname === '/join') return children;
   const card = (
     <div className="grid min-h-full place-items-center p-8">
       <SignIn again={wasIn} />

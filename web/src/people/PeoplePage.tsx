@@ -9,6 +9,7 @@ import { peopleApi } from '../api/people.ts';
 import { Empty } from '../parts/Empty.tsx';
 import { PageHeader } from '../parts/PageHeader.tsx';
 import { usePages } from '../parts/pages.ts';
+import { SaidOnce } from '../parts/SaidOnce.tsx';
 import { when } from '../parts/when.ts';
 import { useMe } from './here.ts';
 import { deedWords, roleWords } from './words.ts';
@@ -75,25 +76,17 @@ function Person({ of, me, heard, hear }: { of: Account; me: boolean; heard: bool
 }
 
 /** The address that lets somebody in, said only once. */
-function Made({ made, leave }: { made: MadeInvitation; leave(): void }) {
-  const address = `${location.origin}/join#${made.invitation}`;
-  return (
-    <dialog open className="modal modal-open" aria-label="An invitation" onKeyDown={(e) => e.key === 'Escape' && leave()}>
-      <div className="modal-box w-140">
-        <h2 className="mb-2 text-base font-semibold">Whoever opens this {made.role === 'look' ? 'looks' : `${made.role}s`} here</h2>
-        <p className="mb-2">Once, within a week. The address is said only now; it can be taken back under Invitations.</p>
-        <code className="block rounded bg-base-300 p-2 text-2xs break-all select-all" data-testid="invitation">
-          {address}
-        </code>
-        <div className="mt-3 flex justify-end">
-          <button className="btn btn-primary btn-sm" autoFocus onClick={leave}>
-            Done
-          </button>
-        </div>
-      </div>
-    </dialog>
-  );
-}
+const Made = ({ made, leave }: { made: MadeInvitation; leave(): void }) => (
+  <SaidOnce
+    name="An invitation"
+    title={`Whoever opens this ${made.role}s here`}
+    said={`${location.origin}/join#${made.invitation}`}
+    testId="invitation"
+    leave={leave}
+  >
+    Once, within a week. The address is said only now; it can be taken back under Invitations.
+  </SaidOnce>
+);
 
 function Invitations() {
   const doing = useDoing();

@@ -1,5 +1,5 @@
 // Signing in and joining: the same card, with or without an invitation.
-import { MIN_PASSWORD, type Here } from '@plinket/contract';
+import type { Here } from '@plinket/contract';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
@@ -7,6 +7,7 @@ import { peopleApi } from '../api/people.ts';
 import { Empty } from '../parts/Empty.tsx';
 import { Mark } from '../parts/Mark.tsx';
 import { nowHere } from './here.ts';
+import { PasswordField } from './PasswordField.tsx';
 
 /** A card with name and password; what the server has against them stands under it. */
 function Card({
@@ -56,18 +57,7 @@ function Card({
         <span className="quiet mb-1 block text-2xs">Name</span>
         <input name="name" className="input input-sm w-full" autoComplete="username" maxLength={60} required autoFocus />
       </label>
-      <label className="mb-4 block">
-        <span className="quiet mb-1 block text-2xs">{fresh ? `Password, at least ${MIN_PASSWORD} characters` : 'Password'}</span>
-        <input
-          name="password"
-          type="password"
-          className="input input-sm w-full"
-          autoComplete={fresh ? 'new-password' : 'current-password'}
-          minLength={fresh ? MIN_PASSWORD : undefined}
-          maxLength={200}
-          required
-        />
-      </label>
+      <PasswordField name="password" label="Password" fresh={fresh} />
       {refused && (
         <p role="alert" className="mb-3 text-warning">
           {refused}

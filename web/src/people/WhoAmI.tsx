@@ -1,11 +1,10 @@
 // Who has signed in, and what one can do about it.
-import { MIN_PASSWORD } from '@plinket/contract';
-import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { peopleApi } from '../api/people.ts';
-import { signedOut, useMe } from './here.ts';
+import { useMe } from './here.ts';
+import { PasswordField } from './PasswordField.tsx';
 import { roleWords } from './words.ts';
 
 function NewPassword({ leave }: { leave(): void }) {
@@ -28,22 +27,8 @@ function NewPassword({ leave }: { leave(): void }) {
         }}
       >
         <h2 className="mb-3 text-base font-semibold">Change your password</h2>
-        <label className="mb-3 block">
-          <span className="quiet mb-1 block text-2xs">The one you have</span>
-          <input name="password" type="password" className="input input-sm w-full" autoComplete="current-password" required autoFocus />
-        </label>
-        <label className="mb-3 block">
-          <span className="quiet mb-1 block text-2xs">The new one, at least {MIN_PASSWORD} characters</span>
-          <input
-            name="next"
-            type="password"
-            className="input input-sm w-full"
-            autoComplete="new-password"
-            minLength={MIN_PASSWORD}
-            maxLength={200}
-            required
-          />
-        </label>
+        <PasswordField name="password" label="The one you have" first />
+        <PasswordField name="next" label="The new one" fresh />
         {refused && (
           <p role="alert" className="mb-3 text-warning">
             {refused}
@@ -63,16 +48,12 @@ function NewPassword({ leave }: { leave(): void }) {
 /** Nothing where nobody needs to sign in. */
 export function WhoAmI() {
   const me = useMe();
-  const queries = useQueryClient();
   const [changing, setChanging] = useState(false);
   if (!me) return null;
   const out = () =>
     void peopleApi.signOut().then(
-      () => {
-        signedOut(queries);
-        // nothing of it stays in this window
-        location.assign('/');
-      },
+      // nothing of it stays in this window
+      () => location.assign('/'),
       (error: Error) => toast.error(`You are still signed in: ${error.message}`),
     );
   return (

@@ -2,6 +2,7 @@
 import type { Proof, SetupRecord } from '@plinket/contract';
 import { diff, isEmptyPatch, restorePatch, type Patch, type Setup, type SetupPart } from '@plinket/core';
 import { api, ApiProblem } from '../api/client.ts';
+import { newId } from '../parts/new-id.ts';
 
 /** How often a change is made anew for a setup that others change meanwhile. */
 const TRIES = 5;
@@ -16,7 +17,7 @@ export async function changeSetup(id: string, make: (now: Setup) => Patch): Prom
     const patch = make(document);
     if (isEmptyPatch(patch)) return undefined;
     try {
-      return { before: document, after: await api.patchSetup(id, { id: crypto.randomUUID(), revision, patch }) };
+      return { before: document, after: await api.patchSetup(id, { id: newId(), revision, patch }) };
     } catch (error) {
       const stale = error instanceof ApiProblem && error.problem.status === 412;
       if (!stale || attempt === TRIES) throw error;

@@ -1,4 +1,5 @@
 // A value of the light along the shots: a curve whose dots are the shots, each to be dragged, and a run of them led from one value to another.
+import type { Along as Dots } from '@plinket/contract';
 import { alongRounded, alongValues, EASES, ramp, type AlongValue, type Ease, type Sequence, type Setup } from '@plinket/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { curveMonotoneX, line, scaleLinear, scalePoint } from 'd3';
@@ -8,6 +9,7 @@ import { toast } from 'sonner';
 import { api, ApiProblem } from '../api/client.ts';
 import { useSize } from '../parts/size.ts';
 import { before, extent, putAll, type AlongPorts, type Dot, type Wanted } from './along.ts';
+import { newId } from '../parts/new-id.ts';
 
 const HEIGHT = 150,
   EDGE = { left: 56, right: 24, top: 14, bottom: 26 };
@@ -16,7 +18,7 @@ const TICKS = 5;
 const CODE = 64;
 
 const PORTS: AlongPorts = {
-  patch: async (shot, revision, patch) => (await api.patchSetup(shot, { id: crypto.randomUUID(), revision, patch })).revision,
+  patch: async (shot, revision, patch) => (await api.patchSetup(shot, { id: newId(), revision, patch })).revision,
   revision: async (shot) => (await api.setup(shot)).revision,
   stale: (error) => error instanceof ApiProblem && error.problem.status === 412,
 };
@@ -24,22 +26,32 @@ const PORTS: AlongPorts = {
 const shown = ({ unit, step }: AlongValue, value: number): string =>
   `${value.toFixed(step < 0.1 ? 2 : step < 1 ? 1 : 0).replace('-', '−')} ${unit}`;
 
+/** So often it is asked what the shots have, ms: others change them, too. */
+const EVERY_MS = 15_000;
+
 /** Values of the shots as they are, and as the hand wants them meanwhile. */
 function useAlong(id: string, value: AlongValue, codes: (shot: string) => string) {
   const queries = useQueryClient();
   const key = ['along', id, value.path];
-  const asked = useQuery({ queryKey: key, queryFn: () => api.along(id, value.path), staleTime: 0 });
   const [wanted, setWanted] = useState<Wanted>(new Map());
-  const [busy, setBusy] = useState(false);
-  const dots = asked.data?.shots ?? [];
   // what the hand wants while the shots are still being changed comes next
   const next = useRef<Map<string, number>>(undefined);
+  const [busy, setBusy] = useState(false);
+  const asked = useQuery({
+    queryKey: key,
+    queryFn: () => api.along(id, value.path),
+    staleTime: 0,
+    refetchInterval: busy ? false : EVERY_MS,
+  });
+  const known = (): Dots | undefined => queries.getQueryData(key);
   const send = async (to: Wanted): Promise<void> => {
     setWanted((now) => new Map([...now, ...to]));
     if (next.current) return void to.forEach((v, shot) => next.current!.set(shot, v));
     next.current = new Map();
     setBusy(true);
-    let now: Dot[] = dots;
+    // what is on its way was asked before this
+    await queries.cancelQueries({ queryKey: key });
+    let now = known()?.shots ?? [];
     const first = new Map<string, number>(),
       stayed = new Map<string, string>();
     for (let going: Wanted = to; going.size > 0;) {
@@ -51,28 +63,20 @@ function useAlong(id: string, value: AlongValue, codes: (shot: string) => string
       next.current = new Map();
     }
     next.current = undefined;
-    queries.setQueryData(key, { ...asked.data, shots: now });
+    queries.setQueryData(key, { ...known(), shots: now });
     setWanted(new Map());
     setBusy(false);
     // what the shots depart in is asked for anew
     void queries.invalidateQueries({ queryKey: ['shots', id] });
-    if (stayed.size) toast.error(`${[...stayed].map(([shot, why]) => `${codes(shot)} stays: ${why}`).join('; ')}`, { duration: 20_000 });
+    if (stayed.size) toast.error([...stayed].map(([shot, why]) => `${codes(shot)} stays: ${why}`).join('; '), { duration: 20_000 });
     const changed = [...first].filter(([shot, was]) => now.find((d) => d.id === shot)?.value !== was);
     if (changed.length)
       toast(`${value.words} changed in ${changed.length === 1 ? codes(changed[0]![0]) : `${changed.length} shots`}`, {
         duration: 10_000,
-        action: { label: 'Undo', onClick: () => void putBack(new Map(changed)) },
+        action: { label: 'Undo', onClick: () => void send(new Map(changed)) },
       });
   };
-  const putBack = async (to: Wanted): Promise<void> => {
-    // asked anew: the shots have other revisions now
-    const { data } = await asked.refetch();
-    const { dots: now, stayed } = await putAll(value, data?.shots ?? [], to, PORTS);
-    queries.setQueryData(key, { ...data, shots: now });
-    void queries.invalidateQueries({ queryKey: ['shots', id] });
-    if (stayed.size) toast.error(`${stayed.size} shots stay as they are.`);
-  };
-  return { asked, dots, wanted, setWanted, send, busy };
+  return { asked, dots: asked.data?.shots ?? [], wanted, setWanted, send, busy };
 }
 
 function Chart({

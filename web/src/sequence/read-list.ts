@@ -1,7 +1,7 @@
 import type { ShotList } from '@plinket/core';
 import type { ListAnswer, ListWish } from './list-worker.ts';
 
-/** So long a shot list may be read, ms; ten thousand shots take a tenth of a second. */
+/** So long a shot list may be read, ms. */
 const LONGEST = 15_000;
 /** Largest file that is read, bytes. */
 const LARGEST = 50_000_000;

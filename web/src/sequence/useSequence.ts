@@ -9,6 +9,7 @@ import { browserPorts, listen } from '../document/live.ts';
 import { after } from '../document/store.ts';
 import { UNTIL_THERE } from '../parts/pages.ts';
 import { SequenceStore } from './store.ts';
+import { newId } from '../parts/new-id.ts';
 
 /** So often it is asked how the shots stand, ms: their own changes are not told here. */
 const EVERY_MS = 15_000,
@@ -31,7 +32,7 @@ export function useSequence(id: string) {
     if (!record) return;
     const made = new SequenceStore(record, {
       send: (change) => api.patchSequence(id, change),
-      newId: () => crypto.randomUUID(),
+      newId,
       fetch: () => api.sequence(id),
       onRefused: (reason) => toast.error(`It was not changed: ${reason}`, { duration: 20_000 }),
       after,

@@ -7,6 +7,7 @@ import { toast } from 'sonner';
 import { api } from '../api/client.ts';
 import { when } from '../parts/when.ts';
 import { copyName } from './beginnings.ts';
+import { newId } from '../parts/new-id.ts';
 
 /** The name while it is changed: Enter keeps it, Escape leaves it. */
 function NameField({ name, onDone }: { name: string; onDone(name: string | undefined): void }) {
@@ -41,7 +42,7 @@ export function SetupCard({ setup: s, now, onRemove }: { setup: SetupSummary; no
   const rename = (name: string | undefined) => {
     setNaming(false);
     if (name === undefined || name === s.name) return;
-    void trying(api.patchSetup(s.id, { id: crypto.randomUUID(), revision: s.revision, patch: { name } }), `${s.name} keeps its name`);
+    void trying(api.patchSetup(s.id, { id: newId(), revision: s.revision, patch: { name } }), `${s.name} keeps its name`);
   };
   const duplicate = () =>
     void trying(

@@ -79,7 +79,15 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
   const queries = useQueryClient();
   const importing = useRef<{ choose(): void; bring(files: File[]): void }>(undefined);
   const stage = useMemo<Stage>(() => {
+    /** Pictures that are kept say what the setup says: of another frame none is made, and the first is shown again. */
+    const firstFrame = (): void => {
+      const { later } = view.getState();
+      if (!later) return;
+      view.setState({ later: undefined });
+      throw new Error(`Frame ${later.frame} was shown, and a picture is of the first: it comes now, keep it when it is calm.`);
+    };
     const png = async () => {
+      firstFrame();
       const { setup } = doc.getState();
       const reading = await readingForProof({ doc, engine, view });
       return engine.exportPng(setup, reading && { reading });
@@ -109,21 +117,22 @@ function Workbench({ doc, engine, view }: Pick<Stage, 'doc' | 'engine' | 'view'>
           .then((bytes) => save(new Blob([bytes], { type: 'image/png' }), `${doc.getState().setup.name}.png`))
           .catch((error: Error) => toast.error(error.message)),
       downloadCutOut: (cut) =>
-        void engine
-          .exportPng(doc.getState().setup, { cut })
+        void Promise.resolve()
+          .then(() => (firstFrame(), engine.exportPng(doc.getState().setup, { cut })))
           .then((bytes) => save(new Blob([bytes], { type: 'image/png' }), `${doc.getState().setup.name} ${CUT_WORDS[cut.parts]}.png`))
           .catch((error: Error) => toast.error(`Nothing was cut out: ${error.message}`)),
       downloadContactSheet: () => {
         const { setup } = doc.getState();
-        void engine
-          .contactPictures(setup)
+        void Promise.resolve()
+          .then(() => (firstFrame(), engine.contactPictures(setup)))
           .then((pictures) => contactSheet(setup, pictures))
           .then((blob) => save(blob, `${setup.name} shares.png`))
           .catch((error: Error) => toast.error(`No contact sheet: ${error.message}`));
       },
       lightingPlan: (kind) => {
         const { setup } = doc.getState();
-        void readingForProof({ doc, engine, view })
+        void Promise.resolve()
+          .then(() => (firstFrame(), readingForProof({ doc, engine, view })))
           .then(async (reading) => lightingPlan(setup, await engine.exportPng(setup), reading, kind))
           .then((file) => save(file, `${setup.name} plan.${kind}`))
           .catch((error: Error) => toast.error(`No plan was drawn: ${error.message}`));

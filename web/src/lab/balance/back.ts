@@ -4,6 +4,7 @@ import { balancePatch, isEmptyPatch, orderOf, type Balance } from '@plinket/core
 import { anyhow } from '../../api/anyhow.ts';
 import { api } from '../../api/client.ts';
 import { labApi } from '../../api/lab.ts';
+import { newId } from '../../parts/new-id.ts';
 
 /** The setups that a job's pictures are of. */
 export async function setupsOf({ source }: Pick<Job, 'source'>): Promise<string[]> {
@@ -29,7 +30,7 @@ export async function writeBack(job: Pick<Job, 'source'>, balance: Balance): Pro
     const { document, revision } = await api.setup(setup);
     const patch = balancePatch(document, balance);
     if (isEmptyPatch(patch)) continue;
-    const id = crypto.randomUUID();
+    const id = newId();
     await anyhow(
       revision,
       (known) => api.patchSetup(setup, { id, revision: known, patch }),

@@ -52,7 +52,6 @@ export function FrameChoice({ shot, production }: { shot: Shot; production: stri
     return () => view.setState({ later: undefined });
   }, [view, shot.first, shot.last]);
   const moves = durations !== undefined && durations.size > 0;
-  const words = ['first', 'middle', 'last'];
   return (
     <span className="flex items-center" role="group" aria-label="Frame that is shown">
       <input
@@ -62,7 +61,7 @@ export function FrameChoice({ shot, production }: { shot: Shot; production: stri
         disabled={!moves}
         title={
           moves
-            ? `Frame ${frame} of ${shot.first}–${shot.last}: what the picture and the reading are of. Arrow keys go on; a proof is of the first.`
+            ? `Frame ${frame} of ${shot.first}–${shot.last}: what the picture and the reading are of. Arrow keys go on; pictures that are kept are of the first.`
             : 'Every frame is the same: no figure is posed by a clip'
         }
         value={typed ?? String(frame)}
@@ -81,18 +80,21 @@ export function FrameChoice({ shot, production }: { shot: Shot; production: stri
         data-testid="shot-frame"
       />
       {moves &&
-        chosenOf(shot, 'three').map((at, i, all) => (
-          <button
-            key={at}
-            className={`grid h-6 w-6 place-items-center rounded-sm text-2xs ${frame === at ? 'font-bold' : 'quiet hover:text-base-content'}`}
-            aria-pressed={frame === at}
-            aria-label={`The ${i === all.length - 1 && i > 0 ? 'last' : words[i]} frame, ${at}`}
-            title={`The ${i === all.length - 1 && i > 0 ? 'last' : words[i]} frame, ${at}`}
-            onClick={() => show(at)}
-          >
-            {['|‹', '·', '›|'][i === all.length - 1 && i > 0 ? 2 : i]}
-          </button>
-        ))}
+        chosenOf(shot, 'three').map((at) => {
+          const [sign, which] = at === shot.first ? ['|‹', 'first'] : at === shot.last ? ['›|', 'last'] : ['·', 'middle'];
+          return (
+            <button
+              key={at}
+              className={`grid h-6 w-6 place-items-center rounded-sm text-2xs ${frame === at ? 'font-bold' : 'quiet hover:text-base-content'}`}
+              aria-pressed={frame === at}
+              aria-label={`The ${which} frame, ${at}`}
+              title={`The ${which} frame, ${at}`}
+              onClick={() => show(at)}
+            >
+              {sign}
+            </button>
+          );
+        })}
     </span>
   );
 }

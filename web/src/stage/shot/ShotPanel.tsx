@@ -22,6 +22,7 @@ import { useDoc, useStage, useView, useViewOf } from '../context.ts';
 import { Panel } from '../Panel.tsx';
 import { useMatching } from './matching.ts';
 import { useFollowed, useShot, type OpenShot } from './shot.ts';
+import { newId } from '../../parts/new-id.ts';
 
 /** A change of the sequence that is looked at before it is made. */
 interface Raising {
@@ -135,7 +136,7 @@ function OpenPanel({ open }: { open: OpenShot & Required<Pick<OpenShot, 'shot'>>
     const { revision } = await api.setup(id);
     const record = await anyhow(
       revision,
-      (of) => api.patchSetup(id, { id: crypto.randomUUID(), revision: of, patch }),
+      (of) => api.patchSetup(id, { id: newId(), revision: of, patch }),
       () => api.setup(id),
     );
     await queries.invalidateQueries({ queryKey: ['shots', sequence.id] });
