@@ -44,6 +44,8 @@ export interface Frame {
   kind: FilmKind;
   /** With coarse films that are there at once. */
   coarse: boolean;
+  /** With the objects and materials that all samples met. */
+  mattes?: boolean;
 }
 
 /** What becomes of a step that was handed out. */
@@ -63,7 +65,7 @@ export class FilmSet implements FilmSource, Work {
   clamped = { offered: 0, removed: 0 };
   tiles: Tile[] = [];
   coarseTiles: Tile[] = [];
-  guided = new Uint8Array(0);
+  guided = new Uint16Array(0);
   resting = new Uint8Array(0);
   readonly math: FilmMath;
   private readonly coarseTile: number;
@@ -80,6 +82,9 @@ export class FilmSet implements FilmSource, Work {
   }
   get height(): number {
     return this.frame.height;
+  }
+  get allGuided(): boolean {
+    return this.frame.mattes === true;
   }
   /** Pixels of the coarse picture. */
   get coarseSize(): { width: number; height: number } {
@@ -99,8 +104,8 @@ export class FilmSet implements FilmSource, Work {
       this.coarseTiles = tilesOf(small.width, small.height, this.coarseTile);
     }
     if (all) {
-      this.guides = new Guides(frame.width, frame.height);
-      this.guided = new Uint8Array(this.tiles.length);
+      this.guides = new Guides(frame.width, frame.height, frame.mattes);
+      this.guided = new Uint16Array(this.tiles.length);
       this.clamped = { offered: 0, removed: 0 };
     }
     const kept = new Map(this.films);

@@ -52,13 +52,13 @@ export class Renderer {
       last = this.wishes.current;
     const newGeometry = this.failed || last?.scene.geometry !== scene.geometry;
     const all = startsAgain(last, wish);
-    const { width, height, coarse } = options;
+    const { width, height, coarse, mattes = false } = options;
     const again = this.failed;
     this.failed = false;
     this.wishes.current = wish;
     const kind = filmKind(scene);
     // where only the balance changed the owner asks anew when there is time: a picture must not wait for it
-    if (this.set.prepare(scene, { width, height, coarse, kind }, all)) this.rejudge();
+    if (this.set.prepare(scene, { width, height, coarse, kind, mattes }, all)) this.rejudge();
     if (newGeometry) this.pool.setGeometry(scene.geometry, again);
     if (this.set.presentable) this.showing = wish.number;
     this.pump();
@@ -141,6 +141,7 @@ export class Renderer {
         bounces,
         lights: step.lights.map((id) => scene.lights.find((l) => l.id === id) as SceneLight),
         guides: step.guides,
+        ...(options.mattes ? { mattes: true } : {}),
         ...(coarse || options.shallow ? { shallow: true } : {}),
         ...(clamp ? { clamp } : {}),
       });

@@ -16,7 +16,7 @@ const work = (films: Record<string, Done>, more: Partial<Work> = {}): Work => {
     tiles: { length: tiles },
     coarseTiles: { length: first!.coarseDone.length },
     resting: new Uint8Array(tiles),
-    guided: Uint8Array.from(first!.done),
+    guided: Uint16Array.from(first!.done),
     ...more,
   };
 };
@@ -61,8 +61,12 @@ describe('what comes next', () => {
   it('surfaces are written down in the order of samples, the first sixteen of them, whoever’s pass it is', () => {
     const films = { key: light([8]), moved: light([2]) };
     // the moved light catches up: its samples are known already
-    expect(nextFine(work(films, { guided: Uint8Array.from([8]) }), 64, true)).toMatchObject({ lights: ['moved'], from: 2, guides: false });
-    expect(nextFine(work({ key: light([8]) }, { guided: Uint8Array.from([8]) }), 64, true)).toMatchObject({ guides: true });
-    expect(nextFine(work({ key: light([16]) }, { guided: Uint8Array.from([16]) }), 64, true)).toMatchObject({ guides: false });
+    expect(nextFine(work(films, { guided: Uint16Array.from([8]) }), 64, true)).toMatchObject({ lights: ['moved'], from: 2, guides: false });
+    expect(nextFine(work({ key: light([8]) }, { guided: Uint16Array.from([8]) }), 64, true)).toMatchObject({ guides: true });
+    expect(nextFine(work({ key: light([16]) }, { guided: Uint16Array.from([16]) }), 64, true)).toMatchObject({ guides: false });
+    // mattes are made of all samples, also of more than a byte counts
+    expect(nextFine(work({ key: light([512]) }, { guided: Uint16Array.from([512]), allGuided: true }), 1024, true)).toMatchObject({
+      guides: true,
+    });
   });
 });

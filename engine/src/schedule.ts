@@ -18,7 +18,9 @@ export interface Work {
   /** Tiles whose noise is low enough. */
   readonly resting: Uint8Array;
   /** Samples of each tile for which the first surfaces were written down, or are being. */
-  readonly guided: Uint8Array;
+  readonly guided: Uint16Array;
+  /** They are for all samples, not only for the first ones. */
+  readonly allGuided?: boolean;
 }
 
 /** One piece of work: samples from … to − 1 of a tile, for lights that have as many. */
@@ -53,7 +55,7 @@ export function nextCoarse({ films, coarseTiles }: Work, samples: number): Step 
  * other: a tile on its way is not handed out again.
  * @param watched somebody looks on: passes are short at first
  */
-export function nextFine({ films, tiles, resting, guided }: Work, samples: number, watched: boolean): Step | undefined {
+export function nextFine({ films, tiles, resting, guided, allGuided }: Work, samples: number, watched: boolean): Step | undefined {
   let tile = -1,
     from = samples;
   for (let t = 0; t < tiles.length; t++) {
@@ -68,5 +70,5 @@ export function nextFine({ films, tiles, resting, guided }: Work, samples: numbe
   const lights = [...films].filter(([, f]) => !f.busy[tile] && f.done[tile] === from).map(([id]) => id);
   const to = Math.min(samples, from + (watched ? passLength(from) : LONGEST));
   // the surfaces are written down with passes in their order, whoever's they are
-  return { kind: 'fine', tile, lights, from, to, guides: guided[tile] === from && from < GUIDE_SAMPLES };
+  return { kind: 'fine', tile, lights, from, to, guides: guided[tile] === from && (allGuided || from < GUIDE_SAMPLES) };
 }

@@ -115,7 +115,17 @@ function slice(tracer: Tracer, job: TraceJob, begun: Begun): Answer | undefined 
   begun.next = to;
   if (to < job.to) return undefined;
   const { films, squares, alpha, caught, guides } = result;
-  return [result, [films, squares, alpha, ...(caught ? [caught] : []), ...(guides ? [guides.sums, guides.ids] : [])]];
+  return [
+    result,
+    [
+      films,
+      squares,
+      alpha,
+      ...(caught ? [caught] : []),
+      ...(guides ? [guides.sums, guides.ids] : []),
+      ...(guides?.mattes ? [guides.mattes.objects, guides.mattes.materials] : []),
+    ],
+  ];
 }
 
 /** Does a job that is not cut; with the arrays that are given away. */

@@ -15,6 +15,8 @@ export interface RenderOptions {
   clamp?: number;
   /** Light does not go into skin: quicker, for who looks from afar. Default: it does, but in a coarse picture. */
   shallow?: boolean;
+  /** Also write down which objects and materials the samples of each pixel met. */
+  mattes?: boolean;
   /**
    * A tile may rest before it has all samples once `noise` of it is below `enough` (steps of 8 bit, see `noiseOf` in core).
    */
@@ -77,7 +79,8 @@ export function startsAgain(last: Wish | undefined, { scene, options }: Wish): b
     was.seed !== options.seed ||
     was.bounces !== options.bounces ||
     was.clamp !== options.clamp ||
-    was.shallow !== options.shallow
+    was.shallow !== options.shallow ||
+    was.mattes !== options.mattes
   );
 }
 

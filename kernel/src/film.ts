@@ -1,4 +1,5 @@
 import { Arena, type Block } from './arena.ts';
+import { simdStored, type StoredExports, type StoredMath } from './stored.ts';
 
 /** How `develop` maps linear values before the curve. */
 export const DEVELOP_CURVE = 0;
@@ -106,9 +107,11 @@ export interface FilmMath {
   catchShadow(planes: CatcherPlanes, density: number, contact: number): void;
   /** One à-trous step from five planes to five. */
   atrous(src: Float32Array, out: Float32Array, weights: Float32Array, shape: PlaneShape, step: number, sigma: number): void;
+  /** Films to and from the blocks of a file. */
+  readonly stored: StoredMath;
 }
 
-interface Exports {
+interface Exports extends StoredExports {
   accumulate(
     out: number,
     a: number,
@@ -236,13 +239,17 @@ export function simdFilmMath(module: WebAssembly.Module): FilmMath {
     addresses.set(array, block);
     return array;
   };
+  const give = (block: Block): void => {
+    used -= block.size;
+    arena.give(block);
+  };
   const free = (array: Float32Array | Uint8ClampedArray<ArrayBufferLike>): void => {
     const block = addresses.get(array);
     if (!block) return;
     addresses.delete(array);
-    used -= block.size;
-    arena.give(block);
+    give(block);
   };
+  const stored = simdStored(run, { views: memory, take, give, at: (array) => addresses.get(array)?.at });
   return {
     kind: 'simd',
     get used() {
@@ -304,5 +311,6 @@ export function simdFilmMath(module: WebAssembly.Module): FilmMath {
       ),
     atrous: (src, out, weights, s, step, sigma) =>
       run.atrous(at(src), at(out), at(weights), s.stride, s.plane * 4, s.first, s.rows, s.columns, step, sigma),
+    stored,
   };
 }

@@ -1,6 +1,8 @@
 export { attachKernel, buildAccel, compileKernel, rebuild, type BuildOptions, type WasmAccel } from './wasm.ts';
 export { plainKernel } from './plain.ts';
 export { developPlain, plainFilmMath } from './plain-film.ts';
+export { halfOfBits, halfToFloat, plainStored } from './plain-stored.ts';
+export type { StoredMath, StoredRow, StoredType } from './stored.ts';
 export { Arena, type Block } from './arena.ts';
 export {
   CURVE_STEPS,

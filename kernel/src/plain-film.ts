@@ -11,6 +11,7 @@ import {
   type Size,
 } from './film.ts';
 import { catchShadow, layBehind } from './plain-behind.ts';
+import { plainStored } from './plain-stored.ts';
 
 /** The curve's value at the nearest of its steps, which are far finer than 8 bit. */
 const curveAt = (curve: Float32Array, v: number): number =>
@@ -213,5 +214,6 @@ export function plainFilmMath(): FilmMath {
     catchShadow,
     guideWeights: weigh,
     atrous: filter,
+    stored: plainStored(),
   };
 }

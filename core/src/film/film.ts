@@ -1,6 +1,6 @@
 import { plainFilmMath, type FilmMath } from '@plinket/kernel';
 import { layersIn, type FilmKind, type FilmLayer, type LayerName } from '../setup/index.ts';
-import { GUIDE_CHANNELS, type GuideSums, type Tile, type TraceResult } from '../trace/index.ts';
+import { emptyMattes, GUIDE_CHANNELS, joinMattes, type GuideSums, type Mattes, type Tile, type TraceResult } from '../trace/index.ts';
 
 const plain = plainFilmMath();
 
@@ -114,14 +114,17 @@ export class Guides {
   /** Samples that met a catcher first. */
   readonly caught: Float32Array;
   readonly counts: Uint16Array;
+  /** Objects and materials that the samples met, where it is asked for. */
+  readonly mattes: Mattes | undefined;
   /** Grows with everything that is taken in. */
   stamp = 0;
   /** Pixels without a sample. */
   missing: number;
 
-  constructor(width: number, height: number) {
+  constructor(width: number, height: number, mattes = false) {
     this.width = width;
     this.height = height;
+    this.mattes = mattes ? emptyMattes(width * height) : undefined;
     this.missing = width * height;
     this.sums = new Float32Array(width * height * GUIDE_CHANNELS);
     this.ids = new Int32Array(width * height * 2).fill(-1);
@@ -143,6 +146,7 @@ export class Guides {
           this.ids[at * 2] = guides.ids[p * 2]!;
           this.ids[at * 2 + 1] = guides.ids[p * 2 + 1]!;
         }
+        if (this.mattes && guides.mattes) joinMattes(this.mattes, at, guides.mattes, p);
         this.alpha[at] = this.alpha[at]! + alpha[p]!;
         if (caught) this.caught[at] = this.caught[at]! + caught[p]!;
         this.counts[at] = this.counts[at]! + samples;

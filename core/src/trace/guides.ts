@@ -1,5 +1,6 @@
 import type { SceneGeometry } from '../scene/index.ts';
 import { OPAQUE, UNSCATTERED, type Batch } from './batch.ts';
+import { addMatte, emptyMattes, type Mattes } from './mattes.ts';
 
 /** Floats of the guides for each pixel: samples that met something, normal, position, albedo, depth. */
 export const GUIDE_CHANNELS = 11;
@@ -10,16 +11,19 @@ export interface GuideSums {
   sums: Float32Array;
   /** Object and material of the first sample, −1 where there is none: pixels × 2. */
   ids: Int32Array;
+  /** What all samples met, where it is asked for. */
+  mattes?: Mattes;
 }
 
-export const emptyGuides = (pixels: number): GuideSums => ({
+export const emptyGuides = (pixels: number, mattes = false): GuideSums => ({
   sums: new Float32Array(pixels * GUIDE_CHANNELS),
   ids: new Int32Array(pixels * 2).fill(-1),
+  ...(mattes ? { mattes: emptyMattes(pixels) } : {}),
 });
 
 /** Writes down the surfaces that unscattered paths stand on. */
 export function writeGuides(batch: Batch, geometry: SceneGeometry, guides: GuideSums, count: number): void {
-  const { sums, ids } = guides;
+  const { sums, ids, mattes } = guides;
   for (let i = 0; i < count; i++) {
     if (batch.fields.pass[i] !== OPAQUE || batch.fields.label[i] !== UNSCATTERED) continue;
     const m = geometry.materials[batch.fields.material[i]!]!;
@@ -38,9 +42,15 @@ export function writeGuides(batch: Batch, geometry: SceneGeometry, guides: Guide
     sums[g + 8] = sums[g + 8]! + batch.fields.dg[i]! + batch.fields.fg[i]! * metal;
     sums[g + 9] = sums[g + 9]! + batch.fields.db[i]! + batch.fields.fb[i]! * metal;
     sums[g + 10] = sums[g + 10]! + batch.fields.travelled[i]!;
+    const object = geometry.triangleObject[batch.fields.triangle[i]!]!,
+      material = batch.fields.material[i]!;
     if (ids[p * 2]! < 0) {
-      ids[p * 2] = geometry.triangleObject[batch.fields.triangle[i]!]!;
-      ids[p * 2 + 1] = batch.fields.material[i]!;
+      ids[p * 2] = object;
+      ids[p * 2 + 1] = material;
+    }
+    if (mattes) {
+      addMatte(mattes.objects, p, object, 1);
+      addMatte(mattes.materials, p, material, 1);
     }
   }
 }

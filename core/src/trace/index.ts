@@ -5,6 +5,7 @@ export * from './camera.ts';
 export * from './probe.ts';
 export type { ReadJob, ReadResult } from './read.ts';
 export { GUIDE_CHANNELS, type GuideSums } from './guides.ts';
+export { emptyMattes, joinMattes, MATTE_RANKS, type Mattes } from './mattes.ts';
 export { phase } from './haze.ts';
 export * from './moment.ts';
 export { atMoment } from './dimensions.ts';

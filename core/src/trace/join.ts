@@ -1,3 +1,4 @@
+import { joinMattes } from './mattes.ts';
 import type { TraceResult } from './tracer.ts';
 
 const addAll = (sum: Float32Array, more: Float32Array): void => {
@@ -19,6 +20,7 @@ export function addTrace(sum: TraceResult, more: TraceResult): void {
         sum.guides.ids[i] = guides.ids[i]!;
         sum.guides.ids[i + 1] = guides.ids[i + 1]!;
       }
+    if (sum.guides.mattes && guides.mattes) for (let p = 0; p < sum.alpha.length; p++) joinMattes(sum.guides.mattes, p, guides.mattes, p);
   }
   sum.clamped.offered += more.clamped.offered;
   sum.clamped.removed += more.clamped.removed;

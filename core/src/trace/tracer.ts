@@ -40,6 +40,8 @@ export interface TraceJob {
   lights: SceneLight[];
   /** Also write what the first surfaces are. */
   guides?: boolean;
+  /** And what objects and materials all samples met, of which guides keep the first sample's only. */
+  mattes?: boolean;
   /** Light does not go into skin and its like but leaves where it came: less noise, for a picture that is there at once. */
   shallow?: boolean;
   /**
@@ -144,7 +146,7 @@ export class Tracer {
     const catching = job.catchers && this.catchingOf(job.catchers.objects).begin(wanted, pixels, job.catchers.follow);
     const context = this.context(wanted, job.bounces, seed, haze, job.clamp ?? 0);
     const alpha = new Float32Array(pixels);
-    const guides = job.guides ? emptyGuides(pixels) : undefined;
+    const guides = job.guides ? emptyGuides(pixels, job.mattes) : undefined;
     // paths that end at a catcher are others
     const ends = job.catchers && !job.catchers.follow ? job.catchers.objects.join() : '';
     this.cache.look(`${job.camera.key} ${seed} ${job.bounces} ${haze?.density ?? 0} ${ends}`);

@@ -3,4 +3,5 @@ export * from './behind';
 export * from './develop';
 export * from './enlarge';
 export * from './smooth';
+export * from './stored';
 export * from './sum';

@@ -2,6 +2,7 @@ import { open } from 'node:fs/promises';
 import { promisify } from 'node:util';
 import { constants, deflate, inflate } from 'node:zlib';
 import { ExrLayout, type ExrChannel } from '@plinket/core';
+import type { StoredMath } from '@plinket/kernel';
 
 const packed = promisify(deflate);
 /** Takes zlib's packing off, on the threads that Node keeps for it. */
@@ -13,12 +14,14 @@ const AT_ONCE = 8;
 
 /**
  * Writes an EXR to a disk block by block: what is packed is written, and never all of it held. Answers the bytes of the file.
+ * @param stored makes the blocks; the kernel's is quicker than what is taken where nothing is said
  */
 export async function writeExrFile(
   path: string,
   { width, height, channels, text }: { width: number; height: number; channels: ExrChannel[]; text: Record<string, string> },
+  stored?: StoredMath,
 ): Promise<number> {
-  const layout = new ExrLayout(width, height, channels, text),
+  const layout = new ExrLayout(width, height, channels, text, stored),
     file = await open(path, 'w');
   try {
     await file.write(layout.head);

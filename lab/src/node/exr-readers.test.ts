@@ -35,13 +35,20 @@ beforeAll(async () => {
       return [id, film] as const;
     }),
   );
-  const guides = new Guides(W, H);
+  const guides = new Guides(W, H, true);
+  guides.mattes!.objects.fill(1);
+  guides.mattes!.materials.fill(1);
   guides.alpha.fill(1);
   guides.settle();
   const source = { width: W, height: H, guides, shown: (id: string) => (films.has(id) ? { film: films.get(id)! } : undefined) };
   const maker = new PictureMaker(plainFilmMath(), { gobo: () => undefined, cube: () => undefined });
   const { linear } = maker.linear(source, { setup, bare: true });
-  const made = filmsFile(source, setup, { linear, alpha: guides.alpha, passes: ['depth', 'position', 'normal', 'groups'] });
+  const made = filmsFile(source, setup, {
+    linear,
+    alpha: guides.alpha,
+    passes: ['depth', 'position', 'normal', 'groups', 'cryptomatte'],
+    names: { objects: ['stage/backdrop'], materials: ['paper'] },
+  });
   levels = JSON.parse(made.text['plinketLevels']!) as Record<string, number>;
   await writeExrFile(file, { width: W, height: H, ...made });
 });
@@ -56,6 +63,8 @@ it('exrheader finds every channel with its type, the setup, and ZIP', () => {
     'A, 16-bit floating-point',
     'R, 16-bit floating-point',
     'depth.Z, 32-bit floating-point',
+    'CryptoObject00.R, 32-bit floating-point',
+    'CryptoMaterial02.A, 32-bit floating-point',
     'position.X, 32-bit',
     'normal.Y, 16-bit',
   ])
@@ -63,6 +72,7 @@ it('exrheader finds every channel with its type, the setup, and ZIP', () => {
   for (const id of orderOf(setup.lights))
     for (const layer of ['diffuse', 'specular', 'volume']) expect(stdout).toContain(`${id}.${layer}.G, 16-bit`);
   expect(stdout).toContain('plinketSetup (type string)');
+  expect(stdout).toMatch(/cryptomatte\/[0-9a-f]{7}\/manifest \(type string\): "\{"stage\/backdrop":"[0-9a-f]{8}"\}"/);
 });
 
 it('oiiotool: the sum of all layers at their gains over their levels is the picture, within 0.001', () => {

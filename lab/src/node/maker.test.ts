@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import { plainFilmMath } from '@plinket/kernel';
-import { applyPatch, readFilms, readPngSetup, type Patch, type Setup } from '@plinket/core';
+import { applyPatch, fillFromLinesBy, readExrHead, readFilms, readPngSetup, type Patch, type Setup } from '@plinket/core';
 import type { Task } from '@plinket/contract';
 import { nodePool } from '@plinket/engine/node';
 import { PNG } from 'pngjs';
@@ -72,6 +72,25 @@ it('a frame is traced to its files, which hold the setup; balanced anew from the
   // the same rays: but for what halves round
   expect(Math.max(...a.map((v, i) => Math.abs(v - b[i]!)))).toBeLessThanOrEqual(2);
   expect(Math.max(...first.map((v, i) => Math.abs(v - b[i]!)))).toBeGreaterThan(20);
+}, 60_000);
+
+it('a frame tells its objects apart, by all of its samples', async () => {
+  const made = await make(
+    task({ quality: { side: 48, samples: 40, bounces: 1, seed: 1 }, outputs: { png: 8, exr: true, passes: ['cryptomatte'] } }),
+  );
+  const head = readExrHead(bytesOf(made, 'exr'));
+  const text = Object.entries(head.text).find(([key]) => key.endsWith('/manifest') && key.startsWith('cryptomatte/'))![1];
+  expect(Object.keys(JSON.parse(text) as object)).toContain('stage/backdrop');
+  const share = new Float32Array(48 * 32);
+  await fillFromLinesBy(
+    bytesOf(made, 'exr'),
+    head,
+    [{ name: 'CryptoObject00.G', out: share, stride: 1, first: 0 }],
+    plainFilmMath().stored,
+  );
+  // the backdrop fills the frame: every one of forty samples met it
+  expect(share.every((v) => v === 1)).toBe(true);
+  dropAside(made);
 }, 60_000);
 
 it('a frame that is given up ends at once, and the next one is as it should be', async () => {

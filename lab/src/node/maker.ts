@@ -123,7 +123,12 @@ export class FrameMaker implements Maker {
     const { samples, bounces, seed, side } = task.quality;
     const { turn } = this;
     turn.onProgress = progress;
-    const frames = turn.frames([frame], () => withOpenness(setup, scene), { ...frameSize(setup, side), samples, bounces, seed }, signal);
+    const frames = turn.frames(
+      [frame],
+      () => withOpenness(setup, scene),
+      { ...frameSize(setup, side), samples, bounces, seed, mattes: task.outputs.passes.includes('cryptomatte') },
+      signal,
+    );
     let films: TurnFilms;
     try {
       films = (await frames.next()).value!.films;
@@ -147,8 +152,14 @@ export class FrameMaker implements Maker {
       const shown = { setup: { ...setup, plate: { ...setup.plate, kind: 'none' as const } } };
       const { linear } = maker.linear(films, shown);
       const path = this.cache.aside(`${basename(task.lease)}.exr`);
-      const what = filmsFile(films, setup, { linear, alpha: maker.alpha(films, shown), passes: outputs.passes });
-      await writeExrFile(path, { width, height, ...what });
+      const names = this.last && { objects: this.last.geometry.objects, materials: this.last.geometry.materials.map((m) => m.name) };
+      const what = filmsFile(films, setup, {
+        linear,
+        alpha: maker.alpha(films, shown),
+        passes: outputs.passes,
+        ...(names ? { names } : {}),
+      });
+      await writeExrFile(path, { width, height, ...what }, this.math.stored);
       made.push({ ending: 'exr', from: { path } });
     }
     if (outputs.png === 16) {

@@ -71,9 +71,11 @@ function useFit(aspect: number) {
   const { width, height } = fit(box, aspect),
     film = fit(settled, aspect);
   const [budget] = useState(() => pixelBudget(browserStorage));
-  const k = Math.min(1, Math.sqrt(budget / Math.max(1, film.width * film.height)));
+  const full = fullScale(film);
+  // never more than the screen has: a page that is zoomed out has fewer of its pixels than of its own
+  const k = Math.min(1, full, Math.sqrt(budget / Math.max(1, film.width * film.height)));
   const sized = (times: number) => ({ width: Math.floor(film.width * times), height: Math.floor(film.height * times) });
-  return { ref, width, height, film: sized(k), full: sized(fullScale(film)) };
+  return { ref, width, height, film: sized(k), full: sized(full) };
 }
 
 interface Size {

@@ -1,4 +1,5 @@
 // The header of an OpenEXR file (public file layout, openexr.com).
+import type { StoredType } from '@plinket/kernel';
 import { RadianceError } from '../radiance.ts';
 
 export const COMPRESSIONS = ['none', 'run length', 'ZIPS', 'ZIP', 'PIZ', 'PXR24', 'B44', 'B44A', 'DWAA', 'DWAB'] as const;
@@ -6,7 +7,7 @@ export const COMPRESSIONS = ['none', 'run length', 'ZIPS', 'ZIP', 'PIZ', 'PXR24'
 export interface ExrHeadChannel {
   name: string;
   /** 0: 32-bit integer, 1: half, 2: float. */
-  type: number;
+  type: StoredType;
   xSampling: number;
   ySampling: number;
 }
@@ -86,6 +87,8 @@ export function readExrHead(bytes: Uint8Array): ExrHead {
       channels = [];
       for (let channel = value.text(); channel !== ''; channel = value.text()) {
         const kind = value.i32();
+        if (kind !== 0 && kind !== 1 && kind !== 2)
+          throw new RadianceError(`Channel “${channel}” is stored as type ${kind}; there are 0 (integers), 1 (halves) and 2 (floats).`);
         value.take(4);
         channels.push({ name: channel, type: kind, xSampling: value.i32(), ySampling: value.i32() });
       }

@@ -1,4 +1,3 @@
-export * from './half.ts';
 export * from './layout.ts';
 export * from './write.ts';
 export * from './read.ts';

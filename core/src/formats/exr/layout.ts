@@ -1,5 +1,5 @@
 // OpenEXR 2 scan-line files: channels in blocks of sixteen lines, packed as ZIP (the OpenEXR file layout, openexr.com, public specification).
-import { halfOfBits } from './half.ts';
+import { plainStored, type StoredMath, type StoredRow } from '@plinket/kernel';
 
 /** How a channel's values are stored; the number is the layout's. */
 export const EXR_TYPES = { half: 1, float: 2 } as const;
@@ -11,10 +11,6 @@ export interface ExrChannel {
   /** As 32-bit float where nothing else is said. */
   type?: keyof typeof EXR_TYPES;
 }
-
-/** Floats of a channel as their bits. */
-const bitsOf = (data: Float32Array, from: number, count: number): Uint32Array =>
-  new Uint32Array(data.buffer, data.byteOffset + from * 4, count);
 
 const ascii = (text: string): number[] => [...text].map((c) => c.charCodeAt(0));
 /** ZIP, by blocks of so many lines. */
@@ -66,13 +62,21 @@ export class ExrLayout {
   private readonly height: number;
   private readonly channels: readonly ExrChannel[];
   private readonly rowBytes: number;
+  private readonly stored: StoredMath;
 
   /**
    * @param channels in any order; the file holds them by name, as the layout asks
    * @param text string attributes (ASCII)
+   * @param stored makes the blocks; the kernel's is quicker
    * @throws RangeError when a channel does not have width × height values, or two have one name
    */
-  constructor(width: number, height: number, channels: readonly ExrChannel[], text: Record<string, string> = {}) {
+  constructor(
+    width: number,
+    height: number,
+    channels: readonly ExrChannel[],
+    text: Record<string, string> = {},
+    stored: StoredMath = plainStored(),
+  ) {
     const sorted = [...channels].sort((a, b) => (a.name < b.name ? -1 : 1));
     for (const c of sorted)
       if (c.data.length !== width * height)
@@ -81,6 +85,7 @@ export class ExrLayout {
     this.width = width;
     this.height = height;
     this.channels = sorted;
+    this.stored = stored;
     this.blocks = Math.ceil(height / LINES);
     this.rowBytes = sorted.reduce((n, c) => n + (c.type === 'half' ? 2 : 4) * width, 0);
     const list = new Bytes();
@@ -123,74 +128,21 @@ export class ExrLayout {
     return this.blocks * 8;
   }
 
-  private rows(block: number): number {
-    return Math.min(LINES, this.height - block * LINES);
+  private *rowsOf(block: number): Generator<StoredRow> {
+    const { width, channels } = this,
+      first = block * LINES;
+    for (let y = first; y < Math.min(first + LINES, this.height); y++)
+      for (const { data, type } of channels) yield { data, from: y * width, count: width, half: type === 'half' };
   }
 
   /** A block's lines as they are, channel after channel: what is stored where it does not get smaller. */
   raw(block: number): Uint8Array {
-    const { width, channels } = this,
-      rows = this.rows(block),
-      out = new Uint8Array(this.rowBytes * rows),
-      halves = new Uint16Array(out.buffer, 0, out.length >> 1);
-    let at = 0;
-    for (let y = block * LINES; y < block * LINES + rows; y++)
-      for (const { data, type } of channels) {
-        if (type === 'half') {
-          const bits = bitsOf(data, y * width, width);
-          for (let x = 0, h = at >> 1; x < width; x++, h++) halves[h] = halfOfBits(bits[x]!);
-          at += width * 2;
-        } else {
-          out.set(new Uint8Array(data.buffer, data.byteOffset + y * width * 4, width * 4), at);
-          at += width * 4;
-        }
-      }
-    return out;
+    return this.stored.block([...this.rowsOf(block)], false);
   }
 
-  /**
-   * A block mixed as ZIP wants it before it is deflated: first all even bytes, then all odd ones, each as its difference from the one before plus 128. In one
-   * go from the values: nothing is written twice.
-   */
+  /** A block mixed as ZIP wants it before it is deflated. */
   mixed(block: number): Uint8Array {
-    const { width, channels } = this,
-      rows = this.rows(block),
-      size = this.rowBytes * rows,
-      half = size >> 1,
-      out = new Uint8Array(size);
-    let even = 128,
-      odd = 0,
-      to = 0;
-    for (let y = block * LINES; y < block * LINES + rows; y++)
-      for (const { data, type } of channels) {
-        const bits = bitsOf(data, y * width, width);
-        if (type === 'half')
-          for (let x = 0; x < width; x++, to++) {
-            const h = halfOfBits(bits[x]!),
-              low = h & 255,
-              high = h >> 8;
-            out[to] = low - even + 128;
-            out[half + to] = high - odd + 128;
-            even = low;
-            odd = high;
-          }
-        else
-          for (let x = 0; x < width; x++, to += 2) {
-            const v = bits[x]!,
-              b1 = (v >>> 8) & 255,
-              b2 = (v >>> 16) & 255,
-              b3 = v >>> 24;
-            out[to] = (v & 255) - even + 128;
-            out[to + 1] = b2 - (v & 255) + 128;
-            out[half + to] = b1 - odd + 128;
-            out[half + to + 1] = b3 - b1 + 128;
-            even = b2;
-            odd = b3;
-          }
-      }
-    // the odd bytes go on from the last even one
-    out[half] = out[half]! - even;
-    return out;
+    return this.stored.block([...this.rowsOf(block)], true);
   }
 
   /** A chunk's own head: its first line, and how many bytes follow. */

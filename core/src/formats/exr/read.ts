@@ -1,7 +1,7 @@
+import { plainStored, type StoredMath, type StoredType } from '@plinket/kernel';
 import { unzlibSync } from 'fflate';
 import parseExr from 'parse-exr';
 import { checkSize, mended, RadianceError, type RadiancePicture } from '../radiance.ts';
-import { halfValues } from './half.ts';
 import { COMPRESSIONS, ExrBytes, exrLayers, readExrHead, type ExrHead } from './head.ts';
 
 /** Names of the layers that hold a picture; '' is the one without a name. @throws RadianceError */
@@ -84,19 +84,18 @@ class LineReader {
   private readonly head: ExrHead;
   private readonly width: number;
   private readonly height: number;
-  private readonly channels: { type: number; wants: ExrTarget[] }[];
-  private readonly halves = halfValues();
-  private readonly row: Float32Array;
+  private readonly channels: { type: StoredType; wants: ExrTarget[] }[];
+  private readonly stored: StoredMath;
 
   /** @throws RadianceError when the file is cut off */
-  constructor(bytes: Uint8Array, head: ExrHead, targets: readonly ExrTarget[]) {
+  constructor(bytes: Uint8Array, head: ExrHead, targets: readonly ExrTarget[], stored: StoredMath) {
     const { x0, x1, y0, y1 } = head.window;
     this.head = head;
     this.width = x1 - x0 + 1;
     this.height = y1 - y0 + 1;
     // channels are kept in the order of the header
     this.channels = head.channels.map(({ name, type }) => ({ type, wants: targets.filter((t) => t.name === name) }));
-    this.row = new Float32Array(this.width);
+    this.stored = stored;
     this.bytes = new ExrBytes(bytes);
     this.bytes.at = head.end;
     this.offsets = Array.from({ length: Math.ceil(this.height / this.linesOfBlock) }, () => {
@@ -131,14 +130,14 @@ class LineReader {
 
   /** Puts a block's values to where they are wanted; `unpacked` is without its packing, its bytes still mixed. @throws RadianceError */
   place({ y, rows, size, plain }: PackedBlock, unpacked: Uint8Array): void {
-    const { width, row, halves } = this;
+    const { width, stored } = this;
     if (unpacked.length !== size && !plain) throw new RadianceError(`Row ${y} has ${unpacked.length} bytes instead of ${size}.`);
-    const lines: Lines = plain ? new PlainLines(unpacked) : new MixedLines(unpacked);
-    for (let j = 0; j < rows; j++)
+    stored.take(unpacked, !plain);
+    for (let j = 0, at = 0; j < rows; j++)
       for (const { type, wants } of this.channels) {
-        lines.read(type, width, row, halves);
         for (const { out, stride, first, factor = 1 } of wants)
-          for (let i = 0, to = (y + j) * width * stride + first; i < width; i++, to += stride) out[to] = row[i]! * factor;
+          stored.row(at, type, width, out, (y + j) * width * stride + first, stride, factor);
+        at += width * sizeOf(type);
       }
   }
 
@@ -150,7 +149,7 @@ class LineReader {
 
 /** @throws RadianceError with the reason */
 function fillFromLines(bytes: Uint8Array, head: ExrHead, targets: readonly ExrTarget[]): void {
-  const reader = new LineReader(bytes, head, targets);
+  const reader = new LineReader(bytes, head, targets, plainStored());
   for (let i = 0; i < reader.blocks; i++) {
     const block = reader.packed(i);
     let unpacked = block.packed;
@@ -168,15 +167,17 @@ const AT_ONCE = 8;
 
 /**
  * The same where somebody else takes the packing off meanwhile: threads of Node, or the browser's own streams.
+ * @param stored puts values where they are wanted; that of the films, where these are wanted
  * @throws RadianceError with the reason
  */
 export async function fillFromLinesBy(
   bytes: Uint8Array,
   head: ExrHead,
   targets: readonly ExrTarget[],
+  stored: StoredMath,
   inflate: (packed: Uint8Array, size: number) => Promise<Uint8Array> | Uint8Array = inflateHere,
 ): Promise<void> {
-  const reader = new LineReader(bytes, head, targets),
+  const reader = new LineReader(bytes, head, targets, stored),
     waiting: { block: PackedBlock; unpacked: Promise<Uint8Array> }[] = [];
   const begin = (i: number): void => {
     const block = reader.packed(i);
@@ -198,70 +199,6 @@ export async function fillFromLinesBy(
         throw reader.damaged(block, error);
       }),
     );
-  }
-}
-
-/** Values one row of a channel after the other. */
-interface Lines {
-  /** @param type 0: 32-bit integer, 1: half, 2: float */
-  read(type: number, width: number, row: Float32Array, halves: Float32Array): void;
-}
-
-class PlainLines implements Lines {
-  private readonly view: DataView;
-  private at = 0;
-  constructor(bytes: Uint8Array) {
-    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  }
-  read(type: number, width: number, row: Float32Array, halves: Float32Array): void {
-    const { view } = this;
-    let at = this.at;
-    if (type === 1) for (let i = 0; i < width; i++, at += 2) row[i] = halves[view.getUint16(at, true)]!;
-    else if (type === 2) for (let i = 0; i < width; i++, at += 4) row[i] = view.getFloat32(at, true);
-    else for (let i = 0; i < width; i++, at += 4) row[i] = view.getUint32(at, true);
-    this.at = at;
-  }
-}
-
-/** A block as it is packed: first all even bytes, then all odd ones, each as its difference from the one before plus 128. Undone while it is read. */
-class MixedLines implements Lines {
-  private readonly bytes: Uint8Array;
-  private readonly half: number;
-  private at = 0;
-  private even = 128;
-  /** The odd bytes go on from the last even one. */
-  private odd = 128;
-  constructor(bytes: Uint8Array) {
-    this.bytes = bytes;
-    this.half = (bytes.length + 1) >> 1;
-    let sum = 128;
-    for (let i = 0; i < this.half; i++) sum += bytes[i]! - 128;
-    this.odd = sum & 255;
-  }
-  read(type: number, width: number, row: Float32Array, halves: Float32Array): void {
-    const { bytes, half } = this;
-    let { at, even, odd } = this;
-    if (type === 1)
-      for (let i = 0; i < width; i++, at++) {
-        even = (even + bytes[at]! - 128) & 255;
-        odd = (odd + bytes[half + at]! - 128) & 255;
-        row[i] = halves[even | (odd << 8)]!;
-      }
-    else {
-      const whole = new Uint32Array(1),
-        float = new Float32Array(whole.buffer);
-      for (let i = 0; i < width; i++, at += 2) {
-        const b0 = (even + bytes[at]! - 128) & 255,
-          b1 = (odd + bytes[half + at]! - 128) & 255;
-        even = (b0 + bytes[at + 1]! - 128) & 255;
-        odd = (b1 + bytes[half + at + 1]! - 128) & 255;
-        whole[0] = b0 | (b1 << 8) | (even << 16) | (odd << 24);
-        row[i] = type === 2 ? float[0]! : whole[0];
-      }
-    }
-    this.at = at;
-    this.even = even;
-    this.odd = odd;
   }
 }
 

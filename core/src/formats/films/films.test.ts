@@ -1,14 +1,13 @@
-// Finished pictures as files that can be balanced anew. EXR is checked against three's loader (an independent reader), halves against three's DataUtils.
+// Finished pictures as files that can be balanced anew. EXR is checked against three's loader (an independent reader).
 import { describe, expect, it } from '@jest/globals';
-import fc from 'fast-check';
 import { plainFilmMath } from '@plinket/kernel';
-import { DataUtils, FloatType } from 'three';
+import { FloatType } from 'three';
 import { EXRLoader } from 'three/addons/loaders/EXRLoader.js';
 import { Guides, PictureMaker, type Film, type FilmSource } from '../../film/index.ts';
 import { applyPatch, parseSetup, setupGains, type Patch, type Setup } from '../../setup/index.ts';
 import { flat } from '../../testing/films.ts';
 import { panelLight, setupWith } from '../../testing/setups.ts';
-import { halfOfBits, halfToFloat, readExrHead, writeExr } from '../exr/index.ts';
+import { readExrHead, writeExr } from '../exr/index.ts';
 import { fileLevel, filmsFile, PASSES, readFilms, type Pass } from './index.ts';
 
 const W = 5,
@@ -52,28 +51,6 @@ function byThree(bytes: Uint8Array): Float32Array {
   const at = (p: number) => ((H - 1 - Math.floor(p / W)) * W + (p % W)) * 4;
   return Float32Array.from({ length: N * 3 }, (_, i) => data[at(Math.floor(i / 3)) + (i % 3)]!);
 }
-
-describe('halves', () => {
-  it('are those of three’s DataUtils where it rounds, and the nearest half everywhere', () => {
-    const bits = (v: number) => new Uint32Array(Float32Array.of(v).buffer)[0]!;
-    const wrong = Array.from({ length: 0x7c00 }, (_, h) => h).filter((h) => halfOfBits(bits(DataUtils.fromHalfFloat(h))) !== h);
-    expect(wrong).toEqual([]);
-    fc.assert(
-      fc.property(fc.float({ min: -65504, max: 65504, noNaN: true }), (v) => {
-        const h = halfToFloat(halfOfBits(bits(v)));
-        for (const by of [-1, 1]) {
-          const next = halfOfBits(bits(v)) + by;
-          if ((next & 0x7fff) > 0x7bff || next < 0) continue;
-          expect(Math.abs(h - v)).toBeLessThanOrEqual(Math.abs(halfToFloat(next) - v));
-        }
-      }),
-    );
-    expect([Infinity, 1e9, 70000].map((v) => halfToFloat(halfOfBits(bits(v))))).toEqual([65504, 65504, 65504]);
-    expect(halfToFloat(halfOfBits(bits(NaN)))).toBeNaN();
-    // a tie goes to the even one: 1 + 2⁻¹¹ lies between 1 and 1 + 2⁻¹⁰
-    expect([1 + 2 ** -11, 1 + 3 * 2 ** -11].map((v) => halfToFloat(halfOfBits(bits(v))))).toEqual([1, 1 + 2 ** -9]);
-  });
-});
 
 describe('a finished picture’s file', () => {
   const bytes = file(PASSES);

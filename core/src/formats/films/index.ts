@@ -1,2 +1,3 @@
+export * from './mattes.ts';
 export * from './write.ts';
 export * from './read.ts';

@@ -80,7 +80,7 @@ export async function readFilms(
       throw new RadianceError(
         `Channels are missing: ${missing.slice(0, 6).join(', ')}${missing.length > 6 ? `, ${missing.length - 6} more` : ''}.`,
       );
-    await fillFromLinesBy(bytes, head, targets, inflate);
+    await fillFromLinesBy(bytes, head, targets, math.stored, inflate);
     guides.settle();
     return {
       setup,

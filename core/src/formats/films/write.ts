@@ -3,9 +3,10 @@ import { OPENNESS, type Film, type FilmSource, type Guides } from '../../film/in
 import { inOrder, orderOf, SEEN_LAYERS, setupGains, type Setup } from '../../setup/index.ts';
 import { asciiJson } from '../text.ts';
 import type { ExrChannel } from '../exr/index.ts';
+import { matteChannels, type MatteNames } from './mattes.ts';
 
 /** What a file may hold besides the picture and its lights. */
-export const PASSES = ['groups', 'shadow', 'depth', 'normal', 'albedo', 'position'] as const;
+export const PASSES = ['groups', 'shadow', 'depth', 'normal', 'albedo', 'position', 'cryptomatte'] as const;
 export type Pass = (typeof PASSES)[number];
 
 /** Attributes of the file: the setup (JSON), and what each light's layers were multiplied with (JSON, by the light's id). */
@@ -119,6 +120,8 @@ export interface FilmsFileWish {
   linear: Float32Array;
   alpha: Float32Array;
   passes: readonly Pass[];
+  /** What the pass `cryptomatte` tells apart. */
+  names?: MatteNames;
 }
 
 /**
@@ -128,7 +131,7 @@ export interface FilmsFileWish {
 export function filmsFile(
   source: FilmSource,
   setup: Setup,
-  { linear, alpha, passes }: FilmsFileWish,
+  { linear, alpha, passes, names }: FilmsFileWish,
 ): { channels: ExrChannel[]; text: Record<string, string> } {
   const channels: ExrChannel[] = RGB.map((name, c) => ({ name, data: plane(linear, c), type: 'half' }));
   channels.push({ name: 'A', data: alpha, type: 'half' });
@@ -155,5 +158,7 @@ export function filmsFile(
   channels.push({ name: 'covered.A', data: Float32Array.from(alpha, (_, i) => guides.alphaAt(i)), type: 'half' });
   if (passes.includes('groups')) channels.push(...groupChannels(setup, source, smooth));
   for (const pass of passes) channels.push(...surfaceChannels(guides, pass));
-  return { channels, text: { [SETUP_ATTRIBUTE]: asciiJson(setup), [LEVELS_ATTRIBUTE]: asciiJson(levels) } };
+  const mattes = passes.includes('cryptomatte') && names ? matteChannels(guides, names) : { channels: [], text: {} };
+  channels.push(...mattes.channels);
+  return { channels, text: { ...mattes.text, [SETUP_ATTRIBUTE]: asciiJson(setup), [LEVELS_ATTRIBUTE]: asciiJson(levels) } };
 }
