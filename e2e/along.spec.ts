@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { asked, ownSequence, shotId, type Setup } from './sequences.ts';
-import { cells, untilSamples } from './stage.ts';
+import { apart, cells, cellsOf, untilSamples } from './stage.ts';
 
 test('a value is led along the shots of a sequence: by the hand, by keys, as a run, and back', async ({ page }) => {
   const sequence = await ownSequence(page, 'Dusk', 5);
@@ -98,4 +98,18 @@ test('another frame of a shot is shown and read where its figure moves', async (
   await page.getByRole('button', { name: /^The first frame/ }).click();
   await expect(frame).toHaveValue('1001');
   await expect.poll(differs, { timeout: 60_000 }).toBeLessThan(8);
+
+  // on the board, too: as the shot is now, at another frame
+  await page.goto(`/sequence/${sequence.id}`);
+  const card = page.getByTestId('shot-S_10'),
+    pictures = page.getByLabel('Pictures of the shots');
+  await expect(card).toContainText('no proof yet');
+  await pictures.selectOption('first frames');
+  await expect(card.getByRole('img', { name: 'S_10 at frame 1001' })).toBeVisible({ timeout: 60_000 });
+  const begins = await cellsOf(card.getByTestId('glimpse'), 12, 8);
+  await pictures.selectOption('middle frames');
+  await expect(card.getByRole('img', { name: 'S_10 at frame 1025' })).toBeVisible();
+  await expect.poll(async () => apart(begins, await cellsOf(card.getByTestId('glimpse'), 12, 8)), { timeout: 60_000 }).toBeGreaterThan(8);
+  await pictures.selectOption('latest proofs');
+  await expect(card).toContainText('no proof yet');
 });

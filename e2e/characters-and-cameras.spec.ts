@@ -29,7 +29,7 @@ test('a foreign figure, its scale mended, on a stage, framed as a half figure', 
   const problems: string[] = [];
   page.on('pageerror', (e) => problems.push(e.message));
   const id = await copiedSetup(page);
-  await openStage(page, id, 1);
+  await openStage(page, id);
 
   // the figure comes with its materials, says that it is in centimetres, and one click mends it
   await page.getByRole('tab', { name: 'Character' }).click();
@@ -129,7 +129,7 @@ async function leaning(): Promise<Buffer> {
 
 test('a second character beside the first: set down, posed by its clip, its landmarks marked', async ({ page }) => {
   const id = await copiedSetup(page);
-  await openStage(page, id, 1);
+  await openStage(page, id);
   await page.getByRole('tab', { name: 'Character' }).click();
   await page.getByTestId('glb-input').setInputFiles({ name: 'leaner.glb', mimeType: 'model/gltf-binary', buffer: await leaning() });
   await page.getByTestId('import-beside').click();
@@ -220,7 +220,7 @@ test('a step to stand on, a wall that darkens upwards, eyes that look at the cam
     subjects: { items: { signaller: { position: number[]; gaze?: { target: number[]; parts: string[] } } } };
   };
   const kept = async () => ((await (await page.request.get(`/api/setups/${id}`)).json()) as { document: Kept }).document;
-  await openStage(page, id, 1);
+  await openStage(page, id);
   await page.getByRole('tab', { name: 'Stage' }).click();
   await page.getByTestId('preset-night-sweep').click();
   await page.getByTestId('stage-smoothness').fill('80');

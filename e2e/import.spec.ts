@@ -42,7 +42,7 @@ test('a foreign figure is stood up, turned, scaled, rid of a part, marked, set o
   const problems: string[] = [];
   page.on('pageerror', (e) => problems.push(e.message));
   const id = await copiedSetup(page);
-  await openStage(page, id, 1);
+  await openStage(page, id);
   await page.getByRole('tab', { name: 'Character' }).click();
   const glb = Buffer.from(await new NodeIO().writeBinary(await lying()));
   const bring = (name: string, buffer: Buffer) => ({ name, mimeType: 'model/gltf-binary', buffer });
@@ -139,7 +139,7 @@ test('a foreign figure is stood up, turned, scaled, rid of a part, marked, set o
 
 test('a .gltf without its buffer is named and refused; with it, it comes in', async ({ page }) => {
   const id = await copiedSetup(page);
-  await openStage(page, id, 1);
+  await openStage(page, id);
   const d = await lying();
   d.getRoot().listBuffers()[0]!.setURI('watchman.bin');
   const { json, resources } = await new NodeIO().writeJSON(d);
@@ -156,7 +156,7 @@ test('a .gltf without its buffer is named and refused; with it, it comes in', as
 
 test('reading can be stopped while it lasts, and changes nothing', async ({ page, context }) => {
   const id = await copiedSetup(page);
-  await openStage(page, id, 1);
+  await openStage(page, id);
   const before: unknown = await (await page.request.get(`/api/setups/${id}`)).json();
   // a file that waits for its decoder until it is let go
   let go = () => {};
@@ -188,7 +188,7 @@ test('reading can be stopped while it lasts, and changes nothing', async ({ page
 
 test('a stand-in serves until the character comes from the shelf, and comes back', async ({ page }) => {
   const id = await copiedSetup(page);
-  await openStage(page, id, 1);
+  await openStage(page, id);
   await page.getByRole('tab', { name: 'Character' }).click();
   await page.getByTestId('character-shelf').selectOption('figure');
   await page.getByTestId('shelf-place').click();

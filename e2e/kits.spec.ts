@@ -34,7 +34,7 @@ async function goatSetup(page: Page): Promise<string> {
 test('a rig and a stage kept as a kit go under another character, fit its face, and are left or kept in one step', async ({ page }) => {
   test.slow();
   const from = await copiedSetup(page, 'Where the kit comes from');
-  await openStage(page, from, 1);
+  await openStage(page, from);
   // what it draws on this face goes into the kit
   await expect(page.getByText('Closed triangle').first()).toBeVisible({ timeout: 90_000 });
   await page.keyboard.press('k');
@@ -50,7 +50,7 @@ test('a rig and a stage kept as a kit go under another character, fit its face, 
 
   const to = await goatSetup(page);
   const before = await kept(page, to);
-  await openStage(page, to, 1);
+  await openStage(page, to);
   await page.keyboard.press('k');
   await kits.getByLabel('Find a kit').fill('warm key');
   // letters that are typed are no keys of the Stage

@@ -2,7 +2,7 @@
 import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
 import { asked, ownSequence, shotId, type Setup } from './sequences.ts';
-import { openStage, untilSaved } from './stage.ts';
+import { apart, cellsOf, openStage, untilSaved } from './stage.ts';
 
 const codes = (page: Page) => page.getByLabel(/^Code of /).evaluateAll((all) => (all as HTMLInputElement[]).map((i) => i.value));
 const keyOf = (s: Setup) => Object.values(s.document.lights.items).find((l) => l.role === 'key')!;
@@ -150,6 +150,8 @@ test('a shot departs, the jump is found and matched to the shot before; what it 
     [first, second, third] = ['S_10', 'S_20', 'S_30'].map((c) => shotId(sequence, c)) as [string, string, string];
   await openStage(page, first);
   await expect(page.getByTestId('shot-code')).toHaveText('S_10');
+  // a proof has the reading that is there when it is kept
+  await expect(page.getByTestId('reading-words')).not.toHaveText('', { timeout: 60_000 });
   // the shot before has a proof with its reading
   await page.getByTestId('keep-proof').click();
   await expect(page.locator('[data-sonner-toast]').filter({ hasText: 'kept' })).toBeVisible({ timeout: 60_000 });
@@ -186,6 +188,10 @@ test('a shot departs, the jump is found and matched to the shot before; what it 
   // for all shots: which ones is told first; another window that has one of them open shows it at once
   await panel.getByRole('button', { name: 'for all shots …' }).click();
   await expect(panel.getByTestId('raising')).toContainText('Changes S_10, S_30.');
+  // each is seen before and after: the key that comes from elsewhere is seen in it
+  const pair = panel.getByTestId('before-after-S_30').getByTestId('glimpse');
+  await expect(pair).toHaveCount(2, { timeout: 60_000 });
+  expect(apart(await cellsOf(pair.nth(0), 6, 6), await cellsOf(pair.nth(1), 6, 6))).toBeGreaterThan(8);
   await panel.getByRole('button', { name: 'Make it the sequence’s' }).click();
   await expect(panel).toContainText('None: it is lit as its sequence', { timeout: 30_000 });
   await expect.poll(async () => keyOf(await asked<Setup>(page, `setups/${first}`)).place!.azimuth).toBe(-40);

@@ -1,4 +1,4 @@
-import { expect, type Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 
 /** A setup of the demo, however many others this server has come to hold. */
 export async function demoSetup(page: Page, name: string): Promise<{ id: string; revision: number }> {
@@ -18,8 +18,8 @@ export async function copiedSetup(page: Page, name = 'A copy to work on'): Promi
   return ((await made.json()) as { id: string }).id;
 }
 
-/** Opens the Stage of a setup and waits for a picture of at least so many samples a pixel. */
-export async function openStage(page: Page, id: string, samples = 1): Promise<void> {
+/** Opens the Stage of a setup and waits for a picture, however coarse: of at least so many samples a pixel where more is asked for. */
+export async function openStage(page: Page, id: string, samples = 0): Promise<void> {
   await page.goto(`/setup/${id}`);
   await untilSamples(page, samples);
 }
@@ -39,8 +39,11 @@ export async function untilSmooth(page: Page): Promise<void> {
 export const untilSaved = (page: Page) => expect(page.getByTestId('save-state')).toHaveAttribute('data-state', 'idle', { timeout: 20_000 });
 
 /** Mean r g b of the picture on a grid of cells, 0…255: what an eye from afar would compare. */
-export function cells(page: Page, columns = 6, rows = 8): Promise<number[]> {
-  return page.getByTestId('picture').evaluate(
+export const cells = (page: Page, columns = 6, rows = 8): Promise<number[]> => cellsOf(page.getByTestId('picture'), columns, rows);
+
+/** The same of any canvas. */
+export function cellsOf(canvas: Locator, columns: number, rows: number): Promise<number[]> {
+  return canvas.evaluate(
     (canvas: HTMLCanvasElement, [nx, ny]) => {
       const { data, width, height } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
       const out = new Array<number>(nx! * ny! * 3).fill(0),

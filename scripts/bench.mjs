@@ -25,6 +25,7 @@ const BENCHES = [
   'turntable',
   'board',
   'sequence',
+  'growth',
   'exr',
   'grade',
   'lab',

@@ -11,6 +11,7 @@ import { useStore } from 'zustand';
 import { api } from '../api/client.ts';
 import { sequenceOf } from '../lab/sendable.ts';
 import { SendJob } from '../lab/SendJob.tsx';
+import { useGlimpses } from '../glimpse/Glimpse.tsx';
 import { CardGrid } from '../parts/CardGrid.tsx';
 import { Empty } from '../parts/Empty.tsx';
 import { KeptText } from '../parts/KeptText.tsx';
@@ -20,7 +21,9 @@ import { SearchBox } from '../parts/SearchBox.tsx';
 import { Along } from './Along.tsx';
 import { insideWords } from './inside.ts';
 import { jumpsOf, nextCode, type Standing } from './jumps.ts';
+import { ProductionChoice } from './ProductionChoice.tsx';
 import { ShotCard } from './ShotCard.tsx';
+import { BOARD_PICTURES, type BoardPictures } from './ShotFrame.tsx';
 import { ShotLists } from './ShotLists.tsx';
 import { Tolerances } from './Tolerances.tsx';
 import type { SequenceStore } from './store.ts';
@@ -64,28 +67,6 @@ function Step({ name, icon: Icon, words, take }: { name: 'Undo' | 'Redo'; icon: 
   );
 }
 
-/** Which production a sequence belongs to. */
-function ProductionChoice({ of, change }: { of: string | undefined; change(to: string | null): void }) {
-  const board = useQuery({ queryKey: ['board'], queryFn: api.board });
-  const items = board.data?.productions ?? [];
-  return (
-    <select
-      className="select select-xs w-40"
-      aria-label="Production of the sequence"
-      title="The production that it belongs to"
-      value={of && items.some((p) => p.id === of) ? of : ''}
-      onChange={(e) => change(e.target.value || null)}
-    >
-      <option value="">of no production</option>
-      {items.map((p) => (
-        <option key={p.id} value={p.id}>
-          {p.name}
-        </option>
-      ))}
-    </select>
-  );
-}
-
 /** Opens a sequence by its address. */
 export function SequencePage() {
   const { id = '' } = useParams();
@@ -113,7 +94,9 @@ function Board({ id, store, others }: { id: string; store: SequenceStore; others
     enabled: document.production !== undefined,
   });
   const [sending, setSending] = useState<readonly string[]>(),
-    [along, setAlong] = useState(false);
+    [along, setAlong] = useState(false),
+    [pictures, setPictures] = useState<BoardPictures>('proofs');
+  const glimpses = useGlimpses();
   const base = useQuery({
     queryKey: ['setup', document.setup],
     queryFn: () => api.setup(document.setup),
@@ -240,7 +223,7 @@ function Board({ id, store, others }: { id: string; store: SequenceStore; others
             name="Brief of the sequence"
             placeholder="what is its light for?"
             most={240}
-            className="min-w-40 flex-1 border-transparent bg-transparent px-1"
+            className="min-w-28 flex-1 border-transparent bg-transparent px-1"
             change={(brief) => change({ brief }, 'brief')}
           />
           <SearchBox
@@ -248,10 +231,10 @@ function Board({ id, store, others }: { id: string; store: SequenceStore; others
             onChange={(words) => setFilter((f) => ({ ...f, words }))}
             name="Find shots by words"
             placeholder="code, brief, character"
-            className="input-xs w-44"
+            className="input-xs w-36"
           />
           <select
-            className="select select-xs w-28"
+            className="select select-xs w-24"
             aria-label="Only shots in a state"
             value={filter.state}
             onChange={(e) => setFilter((f) => ({ ...f, state: e.target.value }))}
@@ -270,6 +253,19 @@ function Board({ id, store, others }: { id: string; store: SequenceStore; others
             />
             only jumps
           </label>
+          <select
+            className="select select-xs w-28"
+            aria-label="Pictures of the shots"
+            title="Of their latest proofs, or as they are now, drawn while you wait"
+            value={pictures}
+            onChange={(e) => setPictures(e.target.value as BoardPictures)}
+          >
+            {BOARD_PICTURES.map((p) => (
+              <option key={p} value={p}>
+                {p === 'proofs' ? 'latest proofs' : `${p} frames`}
+              </option>
+            ))}
+          </select>
           <button
             className="btn btn-ghost btn-xs"
             aria-expanded={along}
@@ -368,6 +364,9 @@ function Board({ id, store, others }: { id: string; store: SequenceStore; others
                     inside={insideWords(others, shot)}
                     jumps={jumps.get(shot)}
                     chosen={chosen.has(shot)}
+                    pictures={pictures}
+                    glimpses={glimpses}
+                    fps={fps}
                     change={changeShot}
                     choose={choose}
                     move={(s, by) => place(s, order.indexOf(s) + by)}

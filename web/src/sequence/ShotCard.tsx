@@ -7,7 +7,9 @@ import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
 import { KeptText } from '../parts/KeptText.tsx';
+import type { Glimpses } from '../glimpse/glimpses.ts';
 import { framesTyped, type Standing } from './jumps.ts';
+import { ShotFrame, type BoardPictures } from './ShotFrame.tsx';
 
 interface Props {
   id: string;
@@ -17,6 +19,10 @@ interface Props {
   standing: Standing | undefined;
   jumps: readonly Jump[] | undefined;
   chosen: boolean;
+  /** What is shown of it. */
+  pictures: BoardPictures;
+  glimpses: Glimpses;
+  fps: number;
   /** Who has it open now, in words. */
   inside: string;
   change(id: string, to: Partial<Shot>, words: string): void;
@@ -36,7 +42,22 @@ function Departures({ standing }: { standing: Standing | undefined }) {
 }
 
 /** A shot on the board: its latest proof, what is said of it, and what jumps from the one before. */
-export const ShotCard = memo(function ShotCard({ id, at, shot, standing, jumps, chosen, inside, change, choose, move, remove }: Props) {
+export const ShotCard = memo(function ShotCard({
+  id,
+  at,
+  shot,
+  standing,
+  jumps,
+  chosen,
+  pictures,
+  glimpses,
+  fps,
+  inside,
+  change,
+  choose,
+  move,
+  remove,
+}: Props) {
   const { setNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({ id });
   const [worst] = jumps ?? [];
   const keys = (e: KeyboardEvent) => {
@@ -65,7 +86,9 @@ export const ShotCard = memo(function ShotCard({ id, at, shot, standing, jumps, 
       >
         <Link to={`/shot/${id}`} className="block" aria-label={`Open ${shot.code}`}>
           <div className="grid aspect-video place-items-center overflow-hidden bg-[oklch(24%_0_0)] text-white/60">
-            {standing?.proof ? (
+            {pictures !== 'proofs' ? (
+              <ShotFrame id={id} shot={shot} standing={standing} which={pictures} fps={fps} glimpses={glimpses} />
+            ) : standing?.proof ? (
               <img
                 src={api.blobUrl(standing.proof.picture)}
                 alt=""

@@ -1,13 +1,14 @@
 // Which frame of a shot the picture and the reading are of: the first, the middle, the last, or any. Nothing of it is saved.
-import { chosenOf, inOrder, laterBy, type Setup, type Shot } from '@plinket/core';
-import { useQueries, useQuery } from '@tanstack/react-query';
+import { chosenOf, inOrder, type Shot } from '@plinket/core';
+import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useState } from 'react';
 import { api } from '../../api/client.ts';
+import { atFrame, useDurations } from '../../glimpse/at-frame.ts';
 import { useDoc, useStage, useView } from '../context.ts';
 import { FPS } from '../clips.ts';
 
-/** How long the clips are that this setup's figures are posed by, by asset and name; nothing until all are known. */
-function useDurations(): ReadonlyMap<string, number> | undefined {
+/** How long the clips are that this setup's figures are posed by; nothing until all are known. */
+function usePosed() {
   const { engine } = useStage();
   const posed = useDoc((d) =>
     inOrder(d.setup.subjects)
@@ -15,20 +16,8 @@ function useDurations(): ReadonlyMap<string, number> | undefined {
       .join(' '),
   );
   const assets = useMemo(() => [...new Set(posed.split(' ').filter(Boolean))], [posed]);
-  return useQueries({
-    queries: assets.map((asset) => ({ queryKey: ['character', asset], queryFn: () => engine.character(asset) })),
-    combine: (reports) =>
-      reports.every((r) => r.data)
-        ? new Map(reports.flatMap((r, i) => r.data!.clips.map((c) => [`${assets[i]} ${c.name}`, c.duration] as const)))
-        : undefined,
-  });
+  return useDurations(assets, (asset) => engine.character(asset));
 }
-
-/** What a setup is at a frame of a shot. */
-export const atFrame =
-  (shot: Pick<Shot, 'first'>, frame: number, fps: number, durations: ReadonlyMap<string, number>) =>
-  (setup: Setup): Setup =>
-    laterBy(setup, (frame - shot.first) / fps, (asset, clip) => durations.get(`${asset} ${clip}`));
 
 /** @param production of the sequence: it says how many frames a second has */
 export function FrameChoice({ shot, production }: { shot: Shot; production: string | undefined }) {
@@ -39,7 +28,7 @@ export function FrameChoice({ shot, production }: { shot: Shot; production: stri
     enabled: production !== undefined,
   });
   const fps = data?.document.fps ?? FPS;
-  const durations = useDurations();
+  const durations = usePosed();
   const frame = useView((v) => v.later?.frame) ?? shot.first;
   const [typed, setTyped] = useState<string>();
   const show = (to: number): void => {

@@ -20,17 +20,10 @@ import { anyhow } from '../../api/anyhow.ts';
 import { api } from '../../api/client.ts';
 import { useDoc, useStage, useView, useViewOf } from '../context.ts';
 import { Panel } from '../Panel.tsx';
+import { ForAll, type Raising } from './ForAll.tsx';
 import { useMatching } from './matching.ts';
 import { useFollowed, useShot, type OpenShot } from './shot.ts';
 import { newId } from '../../parts/new-id.ts';
-
-/** A change of the sequence that is looked at before it is made. */
-interface Raising {
-  words: string;
-  patch: Patch;
-  seen: string[];
-  hidden: string[];
-}
 
 function Row({ of, back, raise }: { of: Departure; back(): void; raise(): void }) {
   const value = (v: unknown): string =>
@@ -159,7 +152,6 @@ function OpenPanel({ open }: { open: OpenShot & Required<Pick<OpenShot, 'shot'>>
       toast.error(`The sequence was not changed: ${(e as Error).message}`);
     }
   };
-  const codes = (ids: readonly string[]) => ids.map((id) => sequence.document.shots.items[id]?.code ?? '').join(', ');
   return (
     <Panel
       name={`Shot ${open.shot.code}`}
@@ -177,28 +169,7 @@ function OpenPanel({ open }: { open: OpenShot & Required<Pick<OpenShot, 'shot'>>
         aria-label="Departures and neighbours"
       >
         <div>
-          {raising && (
-            <div
-              className="mb-2 rounded border hairline bg-base-200 p-2"
-              role="alertdialog"
-              aria-label="For all shots"
-              data-testid="raising"
-            >
-              <p className="font-semibold">{raising.words}</p>
-              <p>
-                {raising.seen.length ? `Changes ${codes(raising.seen)}.` : 'No other shot shows it.'}
-                {raising.hidden.length > 0 && ` Their own departures hide it, or they have it: ${codes(raising.hidden)}.`}
-              </p>
-              <div className="mt-1 flex gap-2">
-                <button className="btn btn-primary btn-xs" onClick={() => void make(raising)}>
-                  Make it the sequence’s
-                </button>
-                <button className="btn btn-ghost btn-xs" onClick={() => setRaising(undefined)}>
-                  Leave
-                </button>
-              </div>
-            </div>
-          )}
+          {raising && <ForAll raising={raising} sequence={sequence} make={() => void make(raising)} leave={() => setRaising(undefined)} />}
           {error ? (
             <p className="text-error">What it follows cannot be shown: {error.message}</p>
           ) : departures?.length ? (
