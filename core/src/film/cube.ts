@@ -15,6 +15,8 @@ export class CubeError extends Error {
 }
 
 const MOST = 129;
+/** Largest value of a look-up: what shows is 0…1, and tables that stretch it stay near. */
+const MOST_VALUE = 1000;
 
 /**
  * Reads a .cube file (the published "Cube LUT Specification 1.0"): 3D tables; a domain other than 0…1 is scaled away.
@@ -57,6 +59,7 @@ export function readCube(text: string, key = ''): Cube {
     if (/^[A-Z_]/.test(word)) return;
     const rgb = [word, ...rest].map(Number);
     if (rgb.length !== 3 || rgb.some((v) => !Number.isFinite(v))) fail(`“${line.slice(0, 40)}” is not three numbers.`);
+    if (rgb.some((v) => Math.abs(v) > MOST_VALUE)) fail(`“${line.slice(0, 40)}” is no colour: values reach ${MOST_VALUE} at most.`);
     if (!values) fail('numbers come before LUT_3D_SIZE.');
     if (at + 3 > values!.length) fail(`there are more than ${size}³ entries.`);
     values!.set(rgb, at);

@@ -81,7 +81,7 @@ describe('OBJ', () => {
     expect(dressed.parts[0]!.material.roughness).toBeCloseTo((2 / 64) ** 0.25, 6);
     const bare = await readCharacter(obj, 'a.obj');
     expect(bare.warnings.map((w) => w.message).join()).toContain('cloth.mtl was not dropped with it');
-    expect([...readMtl('newmtl x\nPm 1\nPr 0.2', 'x.mtl').values()][0]).toMatchObject({ metallic: 1, roughness: 0.2 });
+    expect([...readMtl('newmtl x\nPm 1\nPr 0.2', 'x.mtl').values()][0]).toMatchObject({ look: { metallic: 1, roughness: 0.2 } });
   });
   it('keeps colours that stand behind the coordinates, and joins broken lines', async () => {
     const asset = await readCharacter(bytesOf('v 0 0 0 1 0 0\nv 1 0 0 0 1 0\nv 1 1 0 0 0 1\nf 1 \\\n2 3\n'), 'a.obj');

@@ -15,11 +15,19 @@ const begins = (bytes: Uint8Array, text: string): boolean => [...text].every((c,
  * that came with it (materials of an OBJ, buffers and pictures of a .gltf), by name.
  * @throws ImportError with the reason.
  */
-export async function readCharacter(
-  bytes: Uint8Array,
-  fileName: string,
-  options: { beside?: Map<string, Uint8Array> } & ReadOptions = {},
-): Promise<CharacterAsset> {
+export async function readCharacter(bytes: Uint8Array, fileName: string, options: CharacterOptions = {}): Promise<CharacterAsset> {
+  try {
+    return await readAny(bytes, fileName, options);
+  } catch (error) {
+    if (error instanceof ImportError) throw error;
+    // what a reader did not look for: JSON of another shape, lengths that do not fit together
+    throw new ImportError('broken', `The file does not fit together: ${error instanceof Error ? error.message : String(error)}`);
+  }
+}
+
+type CharacterOptions = { beside?: Map<string, Uint8Array> } & ReadOptions;
+
+async function readAny(bytes: Uint8Array, fileName: string, options: CharacterOptions): Promise<CharacterAsset> {
   const { beside = new Map<string, Uint8Array>() } = options;
   if (begins(bytes, 'glTF')) return readGlb(bytes, fileName, options);
   if (begins(bytes, 'ply')) return readPly(bytes, fileName, options.progress);

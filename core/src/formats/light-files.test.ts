@@ -121,8 +121,12 @@ describe('OpenEXR pictures', () => {
         ['R', 'G', 'B'].map((name) => ({ name, data: bad })),
       ),
     );
-    expect([...rgb.slice(0, 9)]).toEqual([0, 0, 0, 0, 0, 0, 1e9, 1e9, 1e9]);
-    expect(notes).toEqual(['1 pixel below 0 set to 0.', '2 pixels infinite or no number, cut.']);
+    expect([...rgb.slice(0, 9)]).toEqual([0, 0, 0, 0, 0, 0, 1, 1, 1]);
+    expect(notes).toEqual([
+      '1 pixel below 0 set to 0: 20 % more light.',
+      '1 pixel infinite, as bright now as the brightest that is not.',
+      '1 pixel no number, black now.',
+    ]);
   });
   it('run lengths are undone', () => {
     // one row of 8 half pixels of 1 (3c00) in one channel: halves apart, then differences (0, 128 × 7, 188, 128 × 7), then runs

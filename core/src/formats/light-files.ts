@@ -77,7 +77,8 @@ export function inspectLightFile(bytes: Uint8Array): LightFileReport {
   } catch (error) {
     if (error instanceof RadianceError || error instanceof ProfileError || error instanceof PictureError)
       throw new LightFileError(error.message);
-    throw error;
+    // what a reader did not look for
+    throw new LightFileError(`The file does not fit together: ${error instanceof Error ? error.message : String(error)}`);
   }
   throw new LightFileError('This is no .hdr, .exr, .ies or .png: its beginning is none of theirs.');
 }

@@ -17,7 +17,7 @@ export class RadianceError extends Error {
 
 /** Largest picture that is read, pixels: 11 585 × 5792, or 805 MB as floats. */
 export const MOST_RADIANCE_PIXELS = 2 ** 26;
-/** Largest luminance that one pixel may keep; what is above is taken for infinite. */
+/** Largest value that one pixel may keep; what is above is taken for infinite. */
 const TOP = 1e9;
 
 /**
@@ -30,33 +30,54 @@ export function checkSize(width: number, height: number): void {
     throw new RadianceError(`${width} × ${height} pixels are too many; ${Math.floor(MOST_RADIANCE_PIXELS / 1e6)} million can be read.`);
 }
 
-/** Mends what cannot be light (negative, infinite, no number) and says how much, and what else there is to say. */
+/** Share of light in percent, with as many digits as say something. */
+const percent = (share: number): string => `${Number((share * 100).toPrecision(2))} %`;
+
+/**
+ * Mends what cannot be light and says how much, and what else there is to say: what is infinite becomes as bright as the brightest pixel that is not, what is
+ * below 0 or no number becomes 0.
+ */
 export function mended(width: number, height: number, rgb: Float32Array, notes: string[] = []): RadiancePicture {
   let negative = 0,
-    infinite = 0;
+    infinite = 0,
+    none = 0,
+    brightest = 0,
+    light = 0,
+    added = 0;
+  for (let i = 0; i < width * height * 3; i++) {
+    const v = rgb[i]!;
+    if (!(v <= TOP)) continue;
+    if (v < 0) added -= Math.max(v, -TOP);
+    else {
+      light += v;
+      if (v > brightest) brightest = v;
+    }
+  }
   for (let p = 0; p < width * height; p++) {
     let less = false,
-      more = false;
+      more = false,
+      no = false;
     for (let i = p * 3; i < p * 3 + 3; i++) {
       const v = rgb[i]!;
       if (v >= 0 && v <= TOP) continue;
       if (v > TOP) {
         more = true;
-        rgb[i] = TOP;
+        rgb[i] = brightest;
       } else {
-        // NaN as well
         if (v < 0) less = true;
-        else more = true;
+        else no = true;
         rgb[i] = 0;
       }
     }
     if (less) negative++;
     if (more) infinite++;
+    if (no) none++;
   }
   const out = [...notes];
   const pixels = (n: number) => `${n} ${n === 1 ? 'pixel' : 'pixels'}`;
-  if (negative) out.push(`${pixels(negative)} below 0 set to 0.`);
-  if (infinite) out.push(`${pixels(infinite)} infinite or no number, cut.`);
+  if (negative) out.push(`${pixels(negative)} below 0 set to 0${light > 0 ? `: ${percent(added / light)} more light` : ''}.`);
+  if (infinite) out.push(`${pixels(infinite)} infinite, as bright now as the brightest that is not.`);
+  if (none) out.push(`${pixels(none)} no number, black now.`);
   if (width !== height * 2) out.push(`${width} × ${height} is not 2 : 1; it is stretched over the whole dome.`);
   return { width, height, rgb, notes: out };
 }

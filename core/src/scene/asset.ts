@@ -20,7 +20,8 @@ export interface Part {
 
 /** What an import found worth telling. */
 export interface ImportWarning {
-  code: 'scale' | 'facing' | 'floating' | 'textures' | 'no-landmarks' | 'flat-shaded' | 'skipped' | 'skin' | 'animation';
+  code:
+    'scale' | 'facing' | 'floating' | 'textures' | 'no-landmarks' | 'flat-shaded' | 'skipped' | 'mended' | 'unread' | 'skin' | 'animation';
   message: string;
 }
 

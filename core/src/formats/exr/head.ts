@@ -12,13 +12,27 @@ export interface ExrHeadChannel {
   ySampling: number;
 }
 
+/** First and last pixel of a part of the plane. */
+export interface ExrWindow {
+  x0: number;
+  y0: number;
+  x1: number;
+  y1: number;
+}
+
+/** Width and height. */
+export const sizeOfWindow = ({ x0, y0, x1, y1 }: ExrWindow): [number, number] => [x1 - x0 + 1, y1 - y0 + 1];
+
 export interface ExrHead {
   channels: ExrHeadChannel[];
   compression: number;
-  /** First and last pixel. */
-  window: { x0: number; y0: number; x1: number; y1: number };
-  /** Rows in decreasing order. */
+  /** What there are pixels of. */
+  window: ExrWindow;
+  /** What the picture is: its data window may be larger or smaller. */
+  display: ExrWindow;
   tiled: boolean;
+  /** Where it says in which order its blocks lie, 0 where it does not. */
+  orderAt: number;
   /** String attributes. */
   text: Record<string, string>;
   /** Where the table of offsets begins. */
@@ -78,7 +92,12 @@ export function readExrHead(bytes: Uint8Array): ExrHead {
   if (version & 0x1000) throw new RadianceError('The file has several parts; save the one you want as a file of its own.');
   if (version & 0x800) throw new RadianceError('The file holds deep pixels; flat ones can be read.');
   const text: Record<string, string> = {};
-  let channels: ExrHeadChannel[] | undefined, compression: number | undefined, window: ExrHead['window'] | undefined;
+  let channels: ExrHeadChannel[] | undefined,
+    compression: number | undefined,
+    window: ExrWindow | undefined,
+    display: ExrWindow | undefined,
+    orderAt = 0;
+  const windowOf = (value: ExrBytes): ExrWindow => ({ x0: value.i32(), y0: value.i32(), x1: value.i32(), y1: value.i32() });
   for (let name = b.text(); name !== ''; name = b.text()) {
     const type = b.text(),
       size = b.i32(),
@@ -94,13 +113,16 @@ export function readExrHead(bytes: Uint8Array): ExrHead {
       }
     } else if (name === 'compression') compression = value.u8();
     else if (type === 'string') text[name] = value.ascii();
-    else if (name === 'dataWindow') window = { x0: value.i32(), y0: value.i32(), x1: value.i32(), y1: value.i32() };
+    else if (name === 'dataWindow') window = windowOf(value);
+    else if (name === 'displayWindow') display = windowOf(value);
+    else if (name === 'lineOrder') orderAt = b.at - size;
   }
   if (!channels?.length) throw new RadianceError('The header names no channels.');
   if (compression === undefined || !COMPRESSIONS[compression])
     throw new RadianceError(`Compression ${compression ?? 'is missing; it'} is not known.`);
   if (!window || window.x1 < window.x0 || window.y1 < window.y0) throw new RadianceError('The data window is missing or empty.');
-  return { channels, compression, window, tiled: (version & 0x200) !== 0, text, end: b.at };
+  if (!display || display.x1 < display.x0 || display.y1 < display.y0) display = window;
+  return { channels, compression, window, display, orderAt, tiled: (version & 0x200) !== 0, text, end: b.at };
 }
 
 /** Layers of a picture: '' for channels without a layer's name. Each has r g b, or one channel for all three. */

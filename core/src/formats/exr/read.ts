@@ -1,8 +1,8 @@
 import { plainStored, type StoredMath, type StoredType } from '@plinket/kernel';
 import { unzlibSync } from 'fflate';
-import parseExr from 'parse-exr';
 import { checkSize, mended, RadianceError, type RadiancePicture } from '../radiance.ts';
-import { COMPRESSIONS, ExrBytes, exrLayers, readExrHead, type ExrHead } from './head.ts';
+import { ExrBytes, exrLayers, readExrHead, sizeOfWindow, type ExrHead } from './head.ts';
+import { throughPackage } from './package.ts';
 
 /** Names of the layers that hold a picture; '' is the one without a name. @throws RadianceError */
 export const layersOf = (bytes: Uint8Array): string[] => [...exrLayers(readExrHead(bytes).channels).keys()];
@@ -15,10 +15,9 @@ export const layersOf = (bytes: Uint8Array): string[] => [...exrLayers(readExrHe
  */
 export function readExr(bytes: Uint8Array, layer?: string): RadiancePicture {
   const head = readExrHead(bytes);
-  const { x0, y0, x1, y1 } = head.window;
-  const width = x1 - x0 + 1,
-    height = y1 - y0 + 1;
+  const [width, height] = sizeOfWindow(head.window);
   checkSize(width, height);
+  checkSize(...sizeOfWindow(head.display));
   const layers = exrLayers(head.channels);
   const chosen = layer ?? (layers.has('') ? '' : layers.keys().next().value);
   const names = chosen === undefined ? undefined : layers.get(chosen);
@@ -32,8 +31,26 @@ export function readExr(bytes: Uint8Array, layer?: string): RadiancePicture {
     layers.size > 1
       ? [`Of its layers (${list(layers)}) the one ${chosen === '' ? 'without a name' : `named ${nameOf(chosen)}`} is used.`]
       : [];
-  if (head.tiled || head.compression > 3) return throughPackage(bytes, head, chosen, notes);
-  return mended(width, height, scanLines(bytes, head, names, width, height), notes);
+  const rgb = head.tiled || head.compression > 3 ? throughPackage(bytes, head, chosen) : scanLines(bytes, head, names, width, height);
+  return displayed(rgb, head, notes);
+}
+
+/** The picture as it is displayed: of a data window that is another only what lies within, and black around it. */
+function displayed(rgb: Float32Array, { window, display }: ExrHead, notes: string[]): RadiancePicture {
+  const [width, height] = sizeOfWindow(display),
+    [wide, high] = sizeOfWindow(window);
+  if (window.x0 === display.x0 && window.y0 === display.y0 && wide === width && high === height) return mended(width, height, rgb, notes);
+  const out = new Float32Array(width * height * 3);
+  const left = Math.max(window.x0, display.x0),
+    right = Math.min(window.x1, display.x1);
+  for (let y = Math.max(window.y0, display.y0); y <= Math.min(window.y1, display.y1) && right >= left; y++) {
+    const from = ((y - window.y0) * wide + left - window.x0) * 3;
+    out.set(rgb.subarray(from, from + (right - left + 1) * 3), ((y - display.y0) * width + left - display.x0) * 3);
+  }
+  return mended(width, height, out, [
+    ...notes,
+    `Its pixels are ${wide} × ${high} from ${window.x0 - display.x0}, ${window.y0 - display.y0} on; around them it is black.`,
+  ]);
 }
 
 const nameOf = (layer: string): string => (layer === '' ? 'without a name' : `“${layer}”`);
@@ -219,28 +236,4 @@ function runLengths(packed: Uint8Array, size: number): Uint8Array {
     }
   }
   return out.subarray(0, to);
-}
-
-const FLOAT_TYPE = 1015;
-
-function throughPackage(bytes: Uint8Array, head: ExrHead, layer: string, notes: string[]): RadiancePicture {
-  if (layer !== '')
-    throw new RadianceError(
-      `Layers can be chosen in ZIP-compressed files; this one is ${COMPRESSIONS[head.compression]!}${head.tiled ? ', tiled' : ''}.`,
-    );
-  try {
-    // a Buffer's own slice would not copy
-    const copy = Uint8Array.from(bytes).buffer;
-    const { width, height, data } = parseExr(copy, FLOAT_TYPE);
-    const channels = data.length / (width * height);
-    const rgb = new Float32Array(width * height * 3);
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++)
-        // the package puts the last row first
-        for (let c = 0; c < 3; c++)
-          rgb[(y * width + x) * 3 + c] = data[((height - 1 - y) * width + x) * channels + (channels < 3 ? 0 : c)]!;
-    return mended(width, height, rgb, notes);
-  } catch (error) {
-    throw new RadianceError(`${COMPRESSIONS[head.compression]!}: ${error instanceof Error ? error.message : String(error)}`);
-  }
 }

@@ -2,6 +2,7 @@
 // what is really there before anything is believed.
 
 import { ImportError } from '../character/index.ts';
+import { READ_EXTENSIONS } from './unread.ts';
 
 const MAGIC = 0x46546c67;
 const JSON_CHUNK = 0x4e4f534a;
@@ -13,7 +14,7 @@ export interface GltfJson {
   extensionsRequired?: string[];
   buffers?: { uri?: string; byteLength?: number; extensions?: Record<string, { fallback?: boolean }> }[];
   bufferViews?: { buffer: number; byteOffset?: number; byteLength: number }[];
-  accessors?: { bufferView?: number; count: number }[];
+  accessors?: { bufferView?: number; count: number; sparse?: { count: number } }[];
   nodes?: { name?: string; children?: number[]; mesh?: number }[];
   meshes?: { primitives?: unknown[] }[];
   images?: { uri?: string; name?: string; bufferView?: number }[];
@@ -72,18 +73,15 @@ function parseJson(chunk: Uint8Array): GltfJson {
 
 const escapeBytes = (text: string): string => text.replace(/[%\x80-\xff]/g, (c) => '%' + c.charCodeAt(0).toString(16).padStart(2, '0'));
 
-const READABLE =
-  /^(KHR_materials_|KHR_texture_|KHR_mesh_quantization$|KHR_lights_punctual$|EXT_texture_webp$|EXT_meshopt_compression$|KHR_draco_mesh_compression$)/;
-
 /**
  * Checks references that a reader would trip over: extensions that cannot be read, buffer views that lie outside the
  * binary chunk, textures without an image. Answers the names of pictures that are not in the file.
  * @throws ImportError truncated, broken or unsupported.
  */
 export function checkReferences(json: GltfJson, bin: Uint8Array): string[] {
-  const foreign = (json.extensionsRequired ?? []).filter((e) => !READABLE.test(e));
+  const foreign = (json.extensionsRequired ?? []).filter((e) => !READ_EXTENSIONS.has(e));
   if (foreign.length)
-    throw new ImportError('unsupported', `The file needs ${foreign.join(', ')}, which cannot be read. Export it without compression.`);
+    throw new ImportError('unsupported', `The file needs ${foreign.join(', ')}, which cannot be read. Export it without that.`);
   (json.buffers ?? []).forEach((b, i) => {
     if (b.uri !== undefined && !b.uri.startsWith('data:'))
       throw new ImportError('broken', `Buffer ${i} lies in another file (${b.uri}). Export one GLB.`);
@@ -98,10 +96,7 @@ export function checkReferences(json: GltfJson, bin: Uint8Array): string[] {
     if ((v.byteOffset ?? 0) + v.byteLength > (buffer.byteLength ?? 0))
       throw new ImportError('broken', `Buffer view ${i} reaches beyond its buffer.`);
   });
-  (json.accessors ?? []).forEach((a, i) => {
-    if (a.bufferView !== undefined && !json.bufferViews?.[a.bufferView])
-      throw new ImportError('broken', `Accessor ${i} points to buffer view ${a.bufferView}, which does not exist.`);
-  });
+  checkAccessors(json);
   checkNodes(json);
   (json.materials ?? []).forEach((m, i) => {
     const index = m.pbrMetallicRoughness?.baseColorTexture?.index;
@@ -111,6 +106,27 @@ export function checkReferences(json: GltfJson, bin: Uint8Array): string[] {
       throw new ImportError('broken', `Material ${m.name ?? i} uses texture ${index}, which is not there.`);
   });
   return (json.images ?? []).filter((i) => i.uri !== undefined && !i.uri.startsWith('data:')).map((i) => i.uri!);
+}
+
+/** Elements of all accessors together after which a file is not taken: ten times what the largest character needs. */
+const MOST_ELEMENTS = 100_000_000;
+
+/**
+ * Counts are whole, those of sparse accessors not above what they change, and not more in all than can be read: asked before memory is taken.
+ * @throws ImportError broken or too-large
+ */
+export function checkAccessors({ accessors = [], bufferViews = [] }: GltfJson): void {
+  let all = 0;
+  accessors.forEach(({ bufferView, count, sparse }, i) => {
+    if (bufferView !== undefined && !bufferViews[bufferView])
+      throw new ImportError('broken', `Accessor ${i} points to buffer view ${bufferView}, which does not exist.`);
+    if (!Number.isInteger(count) || count < 0) throw new ImportError('broken', `Accessor ${i} has ${count} elements.`);
+    if (sparse !== undefined && !(Number.isInteger(sparse.count) && sparse.count >= 0 && sparse.count <= count))
+      throw new ImportError('broken', `Accessor ${i} changes ${sparse.count} of its ${count} elements.`);
+    all += count;
+  });
+  if (all > MOST_ELEMENTS)
+    throw new ImportError('too-large', `The file announces ${all} elements in its accessors; ${MOST_ELEMENTS / 1e6} million are the most.`);
 }
 
 /** Parts after which a file is not taken: each is an object of the scene that is named and lit by itself. */

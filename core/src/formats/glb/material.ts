@@ -1,5 +1,5 @@
-import type { Material as GltfMaterial } from '@gltf-transform/core';
-import type { Clearcoat, EmissiveStrength, IOR, Sheen, Specular, Transmission } from '@gltf-transform/extensions';
+import type { Material as GltfMaterial, Texture as GltfTexture, TextureInfo } from '@gltf-transform/core';
+import type { Clearcoat, EmissiveStrength, IOR, Sheen, Specular, Transform, Transmission } from '@gltf-transform/extensions';
 import type { Vec3 } from '../../math/index.ts';
 import { material, type Material, type MaterialTextures } from '../../surface/index.ts';
 import type { Pictures } from './pictures.ts';
@@ -13,6 +13,20 @@ interface Extras {
 
 const finite = (v: unknown, fallback: number): number =>
   typeof v === 'number' && Number.isFinite(v) ? Math.min(1, Math.max(0, v)) : fallback;
+
+/** A material's pictures, the base first, and which set of coordinates each lies by: its transform's word counts more (KHR_texture_transform). */
+function infosOf(m: GltfMaterial): { use: keyof MaterialTextures; texture: GltfTexture; info: TextureInfo; set: number }[] {
+  const all = [
+    ['base', m.getBaseColorTexture(), m.getBaseColorTextureInfo()],
+    ['metallicRoughness', m.getMetallicRoughnessTexture(), m.getMetallicRoughnessTextureInfo()],
+    ['normal', m.getNormalTexture(), m.getNormalTextureInfo()],
+    ['emission', m.getEmissiveTexture(), m.getEmissiveTextureInfo()],
+  ] as const;
+  return all.flatMap(([use, texture, info]) => {
+    if (!texture || !info) return [];
+    return [{ use, texture, info, set: info.getExtension<Transform>('KHR_texture_transform')?.getTexCoord() ?? info.getTexCoord() }];
+  });
+}
 
 /** Reads materials of a file once each. */
 export class MaterialReader {
@@ -30,6 +44,11 @@ export class MaterialReader {
       this.known.set(source, found);
     }
     return found;
+  }
+
+  /** Which set of texture coordinates a material's pictures lie by: that of its base, or of the first there is. */
+  coordinates(m: GltfMaterial | null): number {
+    return m ? (infosOf(m)[0]?.set ?? 0) : 0;
   }
 
   private convert(m: GltfMaterial): Material {
@@ -73,16 +92,16 @@ export class MaterialReader {
   }
 
   private textures(m: GltfMaterial): MaterialTextures | undefined {
-    const base = this.pictures.use(m.getBaseColorTexture(), m.getBaseColorTextureInfo()),
-      metallicRoughness = this.pictures.use(m.getMetallicRoughnessTexture(), m.getMetallicRoughnessTextureInfo()),
-      normal = this.pictures.use(m.getNormalTexture(), m.getNormalTextureInfo()),
-      emission = this.pictures.use(m.getEmissiveTexture(), m.getEmissiveTextureInfo());
-    if (!base && !metallicRoughness && !normal && !emission) return undefined;
-    return {
-      ...(base ? { base } : {}),
-      ...(metallicRoughness ? { metallicRoughness } : {}),
-      ...(normal ? { normal } : {}),
-      ...(emission ? { emission } : {}),
-    };
+    const out: MaterialTextures = {},
+      set = this.coordinates(m);
+    for (const { use, texture, info, set: by } of infosOf(m)) {
+      if (by !== set) {
+        this.pictures.problems.push(`${texture.getName() || texture.getURI() || 'a picture'} lies by other coordinates than the base`);
+        continue;
+      }
+      const used = this.pictures.use(texture, info);
+      if (used) out[use] = used;
+    }
+    return Object.keys(out).length ? out : undefined;
   }
 }

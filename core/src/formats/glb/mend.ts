@@ -6,9 +6,8 @@ import { landmarksOf } from '../../face/index.ts';
 import type { ReadOptions } from './decoders.ts';
 import type { Mending } from './mending.ts';
 import { attributesOf, mendAttributes, writeAttributes } from './primitives.ts';
+import { TRIANGLES } from './triangles.ts';
 import { openGlb } from './read.ts';
-
-const TRIANGLES = 4;
 
 /** Whether anything is to be done. */
 export const mends = (m: Mending): boolean =>

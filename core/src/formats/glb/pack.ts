@@ -1,7 +1,7 @@
 import { Logger, WebIO } from '@gltf-transform/core';
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import { ImportError } from '../character/index.ts';
-import { checkNodes, type GltfJson } from './container.ts';
+import { checkAccessors, checkNodes, type GltfJson } from './container.ts';
 import { textOf } from '../text.ts';
 import { COMPRESSION_EXTENSIONS, decodersFor, type ReadOptions } from './decoders.ts';
 
@@ -32,6 +32,7 @@ export async function packGltf(
   if (json.asset.version !== '2.0')
     throw new ImportError('version', `glTF version ${json.asset.version} is not supported; version 2.0 is.`);
   checkNodes(json);
+  checkAccessors(json);
   const files = new Map([...beside].map(([name, data]) => [plainName(name), data]));
   const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
   const outside = (uri: string | undefined): uri is string => uri !== undefined && !uri.startsWith('data:');

@@ -1,6 +1,6 @@
 import type { Texture as GltfTexture, TextureInfo } from '@gltf-transform/core';
 import type { Transform } from '@gltf-transform/extensions';
-import { convertIndexedToRgb, decode as decodePng } from 'fast-png';
+import { convertIndexedToRgb, decode as decodePng, type DecodedPng } from 'fast-png';
 import { decode as decodeJpeg } from 'jpeg-js';
 import type { Texture, TextureUse, Wrap } from '../../surface/index.ts';
 import { pngSize } from '../png/index.ts';
@@ -33,20 +33,36 @@ function fromPng(bytes: Uint8Array, name: string): Texture {
   if (width * height > MOST_PIXELS) throw new Error(`${width} × ${height} pixels are too many`);
   const png = decodePng(bytes);
   const indexed = png.palette !== undefined;
-  const source = indexed ? convertIndexedToRgb(png) : png.data;
+  const source = indexed ? convertIndexedToRgb(png) : samplesOf(png);
   const channels = indexed ? source.length / (width * height) : png.channels;
   const shift = !indexed && png.depth === 16 ? 8 : 0,
     top = !indexed && png.depth < 8 ? 255 / (2 ** png.depth - 1) : 1;
   const data = new Uint8Array(width * height * 4);
   for (let i = 0; i < width * height; i++) {
-    const at = (c: number) => ((source[i * channels + c]! as number) >> shift) * top;
+    const at = (c: number) => (source[i * channels + c]! >> shift) * top;
     const grey = channels < 3;
+    // one colour may stand for what is clear (PNG specification, 11.3.1.1)
+    const clear = !indexed && png.transparency?.every((v, c) => source[i * channels + c] === v);
     data[i * 4] = at(0);
     data[i * 4 + 1] = at(grey ? 0 : 1);
     data[i * 4 + 2] = at(grey ? 0 : 2);
-    data[i * 4 + 3] = channels === 2 ? at(1) : channels === 4 ? at(3) : 255;
+    data[i * 4 + 3] = channels === 2 ? at(1) : channels === 4 ? at(3) : clear ? 0 : 255;
   }
   return { name, width, height, data };
+}
+
+/** One number a sample; those of less than a byte lie several in one, each row from a byte of its own (PNG specification, 7.2). */
+function samplesOf({ width, height, depth, data }: DecodedPng): ArrayLike<number> {
+  if (depth >= 8) return data;
+  const out = new Uint8Array(width * height),
+    row = Math.ceil((width * depth) / 8),
+    most = 2 ** depth - 1;
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const bit = x * depth;
+      out[y * width + x] = (data[y * row + (bit >> 3)]! >> (8 - depth - (bit & 7))) & most;
+    }
+  return out;
 }
 
 const WRAPS: Record<number, Wrap> = { 33071: 'clamp', 33648: 'mirror', 10497: 'repeat' };

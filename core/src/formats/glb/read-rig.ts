@@ -68,6 +68,12 @@ export function readClips(document: Document, { places }: Skeleton, warnings: Im
   return clips;
 }
 
+/** How far morph targets are on where nothing moves: as the node says, else as its mesh does (glTF 2.0, section 3.7.2.2). */
+export function weightsOf(node: GltfNode): number[] {
+  const own = node.getWeights();
+  return (own.length ? own : (node.getMesh()?.getWeights() ?? [])).map((w) => (Number.isFinite(w) ? w : 0));
+}
+
 const floats = (
   primitive: { getAttribute(name: string): ReturnType<Primitive['getAttribute']> },
   name: string,
@@ -98,7 +104,7 @@ export function readPartRig(
     positions: floats(t, 'POSITION') ?? new Float32Array(positions.length),
     ...(t.getAttribute('NORMAL') ? { normals: floats(t, 'NORMAL')! } : {}),
   }));
-  const rig: PartRig = { node: places.get(node)!, positions, normals, targets, weights: node.getMesh()!.getWeights() };
+  const rig: PartRig = { node: places.get(node)!, positions, normals, targets, weights: weightsOf(node) };
   const skin = node.getSkin(),
     joints = floats(primitive, 'JOINTS_0'),
     weights = floats(primitive, 'WEIGHTS_0');

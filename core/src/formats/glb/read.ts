@@ -10,9 +10,11 @@ import { checkReferences, readContainer, type GltfJson } from './container.ts';
 import { COMPRESSION_EXTENSIONS, decodersFor, type ReadOptions } from './decoders.ts';
 import { MaterialReader } from './material.ts';
 import { Pictures } from './pictures.ts';
-import { readClips, readPartRig, readSkeleton, type Skeleton } from './read-rig.ts';
+import { listTriangles, TRIANGLES } from './triangles.ts';
+import { unreadOf } from './unread.ts';
+import { mendNormals, mendShares } from './attributes.ts';
+import { readClips, readPartRig, readSkeleton, weightsOf, type Skeleton } from './read-rig.ts';
 
-const TRIANGLES = 4;
 /** Shares of the work, as measured on a plain file: parsed, and its meshes read; the head is sought in the rest. */
 const OPENED = 0.2,
   SHAPED = 0.85;
@@ -27,10 +29,11 @@ const verticesOf = (node: GltfNode): number =>
  */
 export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', options: ReadOptions = {}): Promise<CharacterAsset> {
   const warnings: ImportWarning[] = [];
-  const { document, absent } = await openChecked(bytes, options);
+  const { document, absent, unread } = await openChecked(bytes, options);
   options.progress?.(OPENED);
   if (absent.length)
     warnings.push({ code: 'textures', message: `${absent.join(', ')} is not in the file; the material's plain colour stands in.` });
+  if (unread.length) warnings.push({ code: 'unread', message: `The file has what is not read here: ${unread.join(', ')}.` });
   const parts: Part[] = [];
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
   if (!scene) throw new ImportError('no-triangles', 'The file has no scene.');
@@ -39,7 +42,12 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', opt
   const skeleton = readSkeleton(scene.listChildren());
   const clips = readClips(document, skeleton, warnings);
   const skins = document.getRoot().listSkins().length > 0;
-  const rig = clips.length > 0 || skins ? { nodes: skeleton.nodes, clips } : undefined;
+  // a shape that a morph target has made of it counts, too
+  const morphed = document
+    .getRoot()
+    .listNodes()
+    .some((node) => weightsOf(node).some((w) => w !== 0));
+  const rig = clips.length > 0 || skins || morphed ? { nodes: skeleton.nodes, clips } : undefined;
   let vertices = 0;
   scene.traverse((node) => (vertices += verticesOf(node)));
   const count = counter(options.progress, OPENED, SHAPED, vertices);
@@ -48,8 +56,8 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', opt
     count(verticesOf(node));
   });
   if (!parts.length) throw new ImportError('no-triangles', 'The file has no triangles.');
-  const unread = pictures.problems.filter((p) => !absent.some((name) => p.startsWith(name)));
-  if (unread.length) warnings.push({ code: 'textures', message: `${unread.join('; ')}: plain colours stand in.` });
+  const unseen = pictures.problems.filter((p) => !absent.some((name) => p.startsWith(name)));
+  if (unseen.length) warnings.push({ code: 'textures', message: `${unseen.join('; ')}: plain colours stand in.` });
   const name = scene.getExtras()['name'] ?? scene.getName();
   return finishCharacter(
     typeof name === 'string' && name ? name : fileName.replace(/\.glb$/i, ''),
@@ -60,10 +68,12 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', opt
   );
 }
 
-async function openChecked(bytes: Uint8Array, decoders: ReadOptions): Promise<{ document: Document; absent: string[] }> {
+async function openChecked(bytes: Uint8Array, decoders: ReadOptions): Promise<{ document: Document; absent: string[]; unread: string[] }> {
   const { json, bin } = readContainer(bytes);
   const absent = checkReferences(json, bin);
-  return { absent, document: await readDocument(json, bin, absent, await decodersFor(json, decoders)) };
+  const document = await readDocument(json, bin, absent, await decodersFor(json, decoders));
+  listTriangles(document);
+  return { absent, document, unread: unreadOf(json) };
 }
 
 /** A GLB as a document of gltf-transform, checked as the reader checks it. @throws ImportError */
@@ -104,12 +114,13 @@ function readNode(
   const name = node.getName() || mesh.getName() || `part ${parts.length + 1}`;
   for (const primitive of mesh.listPrimitives()) {
     if (primitive.getMode() !== TRIANGLES) {
-      warnings.push({ code: 'skipped', message: `${name} holds lines, points or strips, which were left out.` });
+      warnings.push({ code: 'skipped', message: `${name} holds lines or points, which were left out.` });
       continue;
     }
     const material = materials.read(primitive.getMaterial());
     // what moves is kept in its own space; what does not stands in the world at once
-    const part = readPrimitive(primitive, skeleton ? IDENTITY : world, name, material, warnings);
+    const set = materials.coordinates(primitive.getMaterial());
+    const part = readPrimitive(primitive, skeleton ? IDENTITY : world, { name, material, set }, warnings);
     if (!part) continue;
     if (skeleton) {
       part.rig = readPartRig(node, primitive, skeleton, part.positions, part.normals, name, warnings);
@@ -120,7 +131,13 @@ function readNode(
   }
 }
 
-function readPrimitive(primitive: Primitive, m: number[], name: string, material: Material, warnings: ImportWarning[]): Part | undefined {
+/** @param set which texture coordinates its pictures lie by */
+function readPrimitive(
+  primitive: Primitive,
+  m: number[],
+  { name, material, set }: { name: string; material: Material; set: number },
+  warnings: ImportWarning[],
+): Part | undefined {
   const position = primitive.getAttribute('POSITION');
   if (!position || position.getCount() === 0) return undefined;
   const count = position.getCount();
@@ -145,18 +162,21 @@ function readPrimitive(primitive: Primitive, m: number[], name: string, material
   const normals = normal
     ? transformNormals(normal.getCount(), (i) => normal.getElement(i, v) as Vec3, m)
     : smoothNormals(positions, indices);
-  if (!normal) warnings.push({ code: 'flat-shaded', message: `${name} has no normals; smooth ones were made.` });
+  if (normal) mendNormals(normals, positions, indices, name, warnings);
+  else warnings.push({ code: 'flat-shaded', message: `${name} has no normals; smooth ones were made.` });
   const colour = primitive.getAttribute('COLOR_0');
   let colours: Float32Array | undefined;
   if (colour) {
     colours = new Float32Array(count * 3);
     for (let i = 0; i < count; i++) colours.set((colour.getElement(i, v) as number[]).slice(0, 3), i * 3);
+    mendShares(colours, name, warnings);
   }
-  const coordinates = material.textures ? primitive.getAttribute('TEXCOORD_0') : null;
+  const coordinates = material.textures ? primitive.getAttribute(`TEXCOORD_${set}`) : null;
   let uvs: Float32Array | undefined;
   if (coordinates) {
     uvs = new Float32Array(count * 2);
     for (let i = 0; i < count; i++) uvs.set((coordinates.getElement(i, v) as number[]).slice(0, 2), i * 2);
+    for (let i = 0; i < uvs.length; i++) if (!Number.isFinite(uvs[i])) uvs[i] = 0;
   }
   return { name, positions, normals, ...(colours ? { colours } : {}), ...(uvs ? { uvs } : {}), indices, material };
 }

@@ -1,4 +1,4 @@
-// Photometric profiles (.ies): ANSI/IES LM-63-2002, and its forerunners of 1986, 1991, 1995.
+// Photometric profiles (.ies): ANSI/IES LM-63-2002 and -2019, and their forerunners of 1986, 1991, 1995.
 import type { Profile } from '../../light/index.ts';
 
 /** A profile that cannot be read; the line (1 …) is where it was noticed. */
@@ -27,6 +27,55 @@ interface Token {
 
 /** Largest number of angles one way. */
 const MOST_ANGLES = 2000;
+/** Largest intensity of a lamp that is believed, cd: a lighthouse has some millions. */
+const MOST_CANDELA = 1e9;
+/** How numbers are written: decimal, no other base, no infinity. */
+const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)([eEdD][+-]?\d+)?$/;
+
+/** The words of a file after its head, one by one, as numbers, as far as they are asked for: what follows the last one may be anything. */
+class Numbers {
+  private readonly lines: readonly string[];
+  private words: string[] = [];
+  private line: number;
+
+  /** @param line of the first one, 0 … */
+  constructor(lines: readonly string[], line: number) {
+    this.lines = lines;
+    this.line = line - 1;
+  }
+
+  private word(): string | undefined {
+    while (this.words.length === 0) {
+      if (++this.line >= this.lines.length) return undefined;
+      this.words = this.lines[this.line]!.split(/[\s,]+/).filter((w) => w !== '');
+    }
+    return this.words.shift();
+  }
+
+  /** @throws ProfileError */
+  next(what: string): Token {
+    const word = this.word();
+    if (word === undefined) throw new ProfileError(this.lines.length, `The file ends where ${what} should be.`);
+    const value = NUMBER.test(word) ? Number(word.replace(/d/i, 'e')) : NaN;
+    if (!Number.isFinite(value)) throw new ProfileError(this.line + 1, `“${word.slice(0, 20)}” is no number; ${what} should be there.`);
+    return { value, line: this.line + 1 };
+  }
+
+  /** How many words nobody asked for. */
+  get left(): number {
+    let n = 0;
+    while (this.word() !== undefined) n++;
+    return n;
+  }
+}
+
+/** Which edition a file says that it is of: its first line's mark. Without one it is of 1986. */
+function editionOf(first: string): number {
+  const found = /^\s*IES(?:NA)?\s*:?\s*(?:LM-63-)?(\d{2,4})/i.exec(first);
+  if (!found) return 1986;
+  const year = Number(found[1]);
+  return year < 100 ? 1900 + year : year;
+}
 
 /**
  * Reads a photometric profile: type C, any of the formats since 1986, TILT=NONE or TILT=INCLUDE.
@@ -38,7 +87,8 @@ export function readProfile(text: string): ProfileFile {
   const keywords = new Map<string, string>();
   const tiltAt = lines.findIndex((l) => /^\s*TILT\s*=/i.test(l));
   if (tiltAt < 0) throw new ProfileError(Math.min(lines.length, 1), 'There is no line TILT=…; this is no photometric profile.');
-  if (!/^IESNA/i.test(lines[0]!.trim())) notes.push('No IESNA mark in the first line: read as of 1986.');
+  const edition = editionOf(lines[0]!);
+  if (!/^\s*IES/i.test(lines[0]!)) notes.push('No IESNA mark in the first line: read as of 1986.');
   for (const l of lines.slice(0, tiltAt)) {
     const match = /^\s*\[(\w+)\]\s*(.*)$/.exec(l);
     if (match) keywords.set(match[1]!.toUpperCase(), match[2]!.trim());
@@ -46,20 +96,8 @@ export function readProfile(text: string): ProfileFile {
   const tilt = lines[tiltAt]!.split('=')[1]!.trim().toUpperCase();
   if (tilt !== 'NONE' && tilt !== 'INCLUDE')
     throw new ProfileError(tiltAt + 1, `TILT=${tilt} names another file; NONE and INCLUDE can be read.`);
-  const tokens: Token[] = [];
-  for (let i = tiltAt + 1; i < lines.length; i++)
-    for (const word of lines[i]!.split(/[\s,]+/)) {
-      if (word === '') continue;
-      const value = Number(word);
-      if (!Number.isFinite(value)) throw new ProfileError(i + 1, `“${word.slice(0, 20)}” is no number.`);
-      tokens.push({ value, line: i + 1 });
-    }
-  let at = 0;
-  const next = (what: string): Token => {
-    const token = tokens[at++];
-    if (!token) throw new ProfileError(lines.length, `The file ends where ${what} should be.`);
-    return token;
-  };
+  const numbers = new Numbers(lines, tiltAt + 1),
+    next = (what: string): Token => numbers.next(what);
   const count = (what: string): number => {
     const { value, line } = next(what);
     if (!(Number.isInteger(value) && value >= 1 && value <= MOST_ANGLES)) throw new ProfileError(line, `${what} is ${value}.`);
@@ -73,8 +111,13 @@ export function readProfile(text: string): ProfileFile {
   }
   next('the number of lamps');
   next('lumens per lamp');
-  const multiplier = next('the candela multiplier').value;
-  const nv = count('the number of vertical angles'),
+  const factor = (what: string, most: number): number => {
+    const { value, line } = next(what);
+    if (!(value > 0 && value <= most)) throw new ProfileError(line, `${what} is ${value}; it multiplies all light.`);
+    return value;
+  };
+  const multiplier = factor('the candela multiplier', MOST_CANDELA),
+    nv = count('the number of vertical angles'),
     nh = count('the number of horizontal angles');
   const type = next('the photometric type');
   if (type.value !== 1)
@@ -82,30 +125,50 @@ export function readProfile(text: string): ProfileFile {
       type.line,
       `Photometric type ${type.value === 2 ? 'B' : type.value === 3 ? 'A' : type.value}; type C (1) can be read.`,
     );
-  next('the unit of the dimensions');
+  const unit = next('the unit of the dimensions');
+  if (unit.value !== 1 && unit.value !== 2)
+    throw new ProfileError(unit.line, `The unit of the dimensions is ${unit.value}; there are 1 (feet) and 2 (metres).`);
+  // negative ones stand for round openings
   for (const what of ['width', 'length', 'height']) next(`the ${what}`);
-  const ballast = next('the ballast factor').value;
-  next('the factor for future use');
+  const ballast = factor('the ballast factor', 100);
+  // of ballast and lamp together in 1986 and 1991; kept for later use since
+  const together = edition < 1995 ? factor('the factor of ballast and lamp', 100) : (next('the factor for future use'), 1);
   const watts = next('the input watts').value;
-  const angles = (n: number, what: string): number[] => {
+  const angles = (n: number, what: string, most: number): number[] => {
     const out: number[] = [];
     for (let i = 0; i < n; i++) {
       const { value, line } = next(`${what} angle ${i + 1} of ${n}`);
+      if (!(value >= 0 && value <= most)) throw new ProfileError(line, `A ${what} angle is ${value}; they run from 0 to ${most}.`);
       if (i && !(value > out[i - 1]!)) throw new ProfileError(line, `${what} angles must rise; ${value} follows ${out[i - 1]}.`);
       out.push(value);
     }
     return out;
   };
-  const vertical = angles(nv, 'vertical'),
-    horizontal = angles(nh, 'horizontal');
+  const vertical = angles(nv, 'vertical', 180),
+    horizontal = angles(nh, 'horizontal', 360);
   const candela: number[] = [];
   for (let i = 0; i < nv * nh; i++) {
     const { value, line } = next(`intensity ${i + 1} of ${nv * nh}`);
     if (value < 0) throw new ProfileError(line, `An intensity is ${value}; light cannot be below 0.`);
-    candela.push(value * multiplier * ballast);
+    const given = value * multiplier * ballast * together;
+    if (given > MOST_CANDELA)
+      throw new ProfileError(line, `An intensity is ${given.toPrecision(3)} cd; no lamp has more than ${MOST_CANDELA}.`);
+    candela.push(given);
   }
   if (!candela.some((v) => v > 0)) throw new ProfileError(lines.length, 'All intensities are 0.');
-  if (at < tokens.length) notes.push(`${tokens.length - at} numbers after the last intensity were left out.`);
+  const { left } = numbers;
+  if (left > 0) notes.push(`${left} ${left === 1 ? 'word' : 'words'} after the last intensity ${left === 1 ? 'was' : 'were'} left out.`);
+  closeCircle(horizontal, candela, nv);
   if (vertical[0]! > 90 - 1e-9 && vertical.at(-1)! <= 180) notes.push('All light goes upwards.');
   return { profile: { vertical, horizontal, candela }, name: keywords.get('LUMINAIRE') ?? keywords.get('LUMCAT') ?? '', watts, notes };
+}
+
+/** A circle that is measured all round but for its end (0° … 315°) ends where it begins. */
+function closeCircle(horizontal: number[], candela: number[], vertical: number): void {
+  const first = horizontal[0]!,
+    last = horizontal.at(-1)!;
+  // halves, from 90° to 270°, and what stops at 90° or 180°, stand for all by symmetry
+  if (first !== 0 || last <= 180 || last >= 360) return;
+  horizontal.push(360);
+  candela.push(...candela.slice(0, vertical));
 }

@@ -1,29 +1,32 @@
-// Wavefront OBJ with MTL (the published file format descriptions): polygons, negative indices, groups, materials, colours at
+// Wavefront OBJ with MTL (the published file format descriptions): polygons, negative indices, groups, materials with their pictures, colours at
 // vertices.
 import { smoothNormals } from '../../geometry/index.ts';
+import { decodeSrgb } from '../../photometry/index.ts';
 import { material, type Material } from '../../surface/index.ts';
 import type { CharacterAsset, ImportWarning, Part } from '../../scene/index.ts';
 import { checkPart, counter, finishCharacter, ImportError, type Progress } from '../character/index.ts';
 import { textOf } from '../text.ts';
-import { readMtl } from './mtl.ts';
+import { readMtl, type MtlMaterial } from './mtl.ts';
+import { ObjPictures } from './pictures.ts';
 
 /** One part while it is read. */
 interface Draft {
   name: string;
   material: string;
-  /** Corner by corner: index of position, of normal (−1: none). */
+  /** Corner by corner: index of position, of normal and of texture coordinates (−1: none). */
   corners: number[];
   normals: number[];
+  coordinates: number[];
 }
 
 /**
- * Reads a character from an OBJ; `mtl` are the material files that came with it, by name.
+ * Reads a character from an OBJ; `beside` are the material files and pictures that came with it, by name.
  * @throws ImportError that names the line and the reason.
  */
 export function readObj(
   bytes: Uint8Array,
   fileName: string,
-  mtl: Map<string, Uint8Array> = new Map(),
+  beside: Map<string, Uint8Array> = new Map(),
   progress?: Progress,
 ): CharacterAsset {
   const lines = textOf(bytes)
@@ -31,9 +34,10 @@ export function readObj(
     .split(/\r\n|\n|\r/);
   const positions: number[] = [],
     colours: number[] = [],
-    normals: number[] = [];
+    normals: number[] = [],
+    coordinates: number[] = [];
   const warnings: ImportWarning[] = [];
-  const materials = new Map<string, Material>();
+  const materials = new Map<string, MtlMaterial>();
   const missing = new Set<string>();
   const drafts = new Map<string, Draft>();
   let object = '',
@@ -60,11 +64,16 @@ export function readObj(
     switch (word) {
       case 'v':
         for (let k = 0; k < 3; k++) positions.push(number(rest[k], n));
-        // colours at vertices, as many programs write them behind the coordinates
-        if (rest.length >= 6) for (let k = 3; k < 6; k++) colours[positions.length - 6 + k] = number(rest[k], n);
+        // colours at vertices, as many programs write them behind the coordinates: as they look, sRGB
+        if (rest.length >= 6)
+          for (let k = 3; k < 6; k++) colours[positions.length - 6 + k] = decodeSrgb(Math.min(1, Math.max(0, number(rest[k], n))));
         break;
       case 'vn':
         for (let k = 0; k < 3; k++) normals.push(number(rest[k], n));
+        break;
+      case 'vt':
+        // its pictures begin below, those here above
+        coordinates.push(number(rest[0], n), 1 - (rest[1] === undefined ? 0 : number(rest[1], n)));
         break;
       case 'o':
       case 'g':
@@ -75,7 +84,7 @@ export function readObj(
         break;
       case 'mtllib':
         for (const name of [rest.join(' '), ...rest]) {
-          const file = mtl.get(name) ?? mtl.get(name.split(/[\\/]/).at(-1)!);
+          const file = beside.get(name) ?? beside.get(name.split(/[\\/]/).at(-1)!);
           if (!file) continue;
           for (const [key, m] of readMtl(textOf(file), name)) materials.set(key, m);
           break;
@@ -85,17 +94,23 @@ export function readObj(
       case 'f': {
         const key = `${object} ${surface}`;
         let draft = drafts.get(key);
-        if (!draft) drafts.set(key, (draft = { name: object || surface || 'mesh', material: surface, corners: [], normals: [] }));
+        if (!draft)
+          drafts.set(key, (draft = { name: object || surface || 'mesh', material: surface, corners: [], normals: [], coordinates: [] }));
         if (rest.length < 3) fail(n, `a face has ${rest.length} corners; 3 are the least.`);
         const face = rest.map((corner) => {
-          const [v, , vn] = corner.split('/');
-          return [index(v!, positions.length / 3, 'vertex', n), vn ? index(vn, normals.length / 3, 'normal', n) : -1] as const;
+          const [v, vt, vn] = corner.split('/');
+          return [
+            index(v!, positions.length / 3, 'vertex', n),
+            vn ? index(vn, normals.length / 3, 'normal', n) : -1,
+            vt ? index(vt, coordinates.length / 2, 'texture coordinate', n) : -1,
+          ] as const;
         });
         // a fan from the first corner: polygons of the format are flat and convex, or nearly
         for (let k = 1; k + 1 < face.length; k++)
           for (const c of [face[0]!, face[k]!, face[k + 1]!]) {
             draft.corners.push(c[0]);
             draft.normals.push(c[1]);
+            draft.coordinates.push(c[2]);
           }
         break;
       }
@@ -113,30 +128,51 @@ export function readObj(
       code: 'textures',
       message: `${[...missing].join(', ')} was not dropped with it: plain grey stands in. Drop both together.`,
     });
+  const pictures = new ObjPictures(beside),
+    dressed = new Map<string, Material>();
+  const materialOf = (name: string): Material => {
+    const known = materials.get(name),
+      made =
+        dressed.get(name) ?? (known ? pictures.dress(known) : material({ name: name || 'grey', base: [0.5, 0.5, 0.5], roughness: 0.6 }));
+    dressed.set(name, made);
+    return made;
+  };
   const parts: Part[] = [];
-  for (const draft of drafts.values()) parts.push(partOf(draft, positions, normals, colours, materials, warnings));
+  for (const draft of drafts.values())
+    parts.push(partOf(draft, { positions, normals, colours, coordinates }, materialOf(draft.material), warnings));
+  if (pictures.missing.size)
+    warnings.push({
+      code: 'textures',
+      message: `${[...pictures.missing].join(', ')} did not come along: plain colours stand in. Drop all together.`,
+    });
+  if (pictures.problems.length) warnings.push({ code: 'textures', message: `${pictures.problems.join('; ')}: plain colours stand in.` });
   return finishCharacter(fileName.replace(/\.obj$/i, ''), parts, {}, warnings);
 }
 
 function partOf(
   draft: Draft,
-  positions: number[],
-  normals: number[],
-  colours: number[],
-  materials: Map<string, Material>,
+  { positions, normals, colours, coordinates }: Record<'positions' | 'normals' | 'colours' | 'coordinates', number[]>,
+  look: Material,
   warnings: ImportWarning[],
 ): Part {
-  const known = new Map<number, number>();
+  // of position and normal, and of both and coordinates: all three in one number would be more than it holds
+  const pairs = new Map<number, number>(),
+    known = new Map<number, number>();
   const own: number[] = [],
     ownNormals: number[] = [],
+    ownCoordinates: number[] = [],
     indices: number[] = [];
   draft.corners.forEach((v, i) => {
     const vn = draft.normals[i]!;
-    const key = v * (normals.length + 2) + vn + 1;
+    const vt = draft.coordinates[i]!;
+    const pair = v * (normals.length / 3 + 1) + vn + 1;
+    if (!pairs.has(pair)) pairs.set(pair, pairs.size);
+    const key = pairs.get(pair)! * (coordinates.length / 2 + 1) + vt + 1;
     let at = known.get(key);
     if (at === undefined) {
       at = own.push(v) - 1;
       ownNormals.push(vn);
+      ownCoordinates.push(vt);
       known.set(key, at);
     }
     indices.push(at);
@@ -156,7 +192,10 @@ function partOf(
     normals: n,
     indices: index,
     ...(painted ? { colours: Float32Array.from(own.flatMap((v) => [colours[v * 3]!, colours[v * 3 + 1]!, colours[v * 3 + 2]!])) } : {}),
-    material: materials.get(draft.material) ?? material({ name: draft.material || 'grey', base: [0.5, 0.5, 0.5], roughness: 0.6 }),
+    ...(look.textures
+      ? { uvs: Float32Array.from(ownCoordinates.flatMap((c) => (c < 0 ? [0, 0] : [coordinates[c * 2]!, coordinates[c * 2 + 1]!]))) }
+      : {}),
+    material: look,
   };
 }
 

@@ -117,6 +117,13 @@ function fromBytes(bytes: Uint8Array, start: number, little: boolean): Next {
 export function readPly(bytes: Uint8Array, fileName: string, progress?: Progress): CharacterAsset {
   const { format, elements, end } = header(bytes);
   const next = format === 'ascii' ? fromText(textOf(bytes.subarray(end))) : fromBytes(bytes, end, format === 'binary_little_endian');
+  // asked before memory is taken: every entry needs its bytes, in text a digit and what parts it from the next
+  for (const { name, count, properties } of elements) {
+    const least = properties.reduce((n, p) => n + (format === 'ascii' ? 2 : SIZES[p.count ?? p.type]!), 0);
+    if (count > 0 && least === 0) throw new ImportError('broken', `“${name}” has ${count} entries and no properties.`);
+    if (count * least > bytes.length - end + 1)
+      throw new ImportError('truncated', `The header announces ${count} entries of “${name}”; the file has no room for them.`);
+  }
   let positions = new Float32Array(0),
     normals: Float32Array | undefined,
     colours: Float32Array | undefined;
