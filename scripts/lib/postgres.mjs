@@ -22,6 +22,8 @@ import { debian, isRoot, run, runLater } from './run.mjs';
 const LIB = '/usr/lib/postgresql';
 /** How long a database may take to end or begin, ms: after a crash it reads its log first. */
 const PATIENCE = 60_000;
+/** How long its processes may take to go once it has ended, ms. */
+const LAST_BREATH = 10_000;
 
 const versions = () => (existsSync(LIB) ? readdirSync(LIB).filter((v) => existsSync(join(LIB, v, 'bin/initdb'))) : []);
 
@@ -221,6 +223,8 @@ class Cluster {
       asLater(this.program('pg_ctl'), ['-D', this.data, '-m', how, '-w', '-t', String(seconds), 'stop'], { quiet: true });
     if (processesIn(this.data).length === 0) return;
     await end('fast', 5).catch(() => end('immediate', 5).catch(() => undefined));
+    // its file goes before its processes do: whoever starts next asks for these
+    for (const since = Date.now(); processesIn(this.data).length > 0 && Date.now() - since < LAST_BREATH;) await pause(50);
   }
 }
 

@@ -135,7 +135,8 @@ describe('PLY', () => {
     ['an odd type', head('element vertex 1\nproperty quad x\n'), 'type “quad”'],
     ['no coordinates', `${head('element vertex 1\nproperty float u\n')}1\n`, 'no x, y and z'],
     ['no faces', `${head(`element vertex 1\n${xyz}`)}0 0 0\n`, 'a cloud of points'],
-    ['too few values', head(`element vertex 2\n${xyz}`) + '0 0 0 1', 'ends before its last value'],
+    ['too few values', head(`element vertex 2\n${xyz}`) + '0 0 0 1\n\n\n\n\n\n', 'ends before its last value'],
+    ['less than its header says', head(`element vertex 100\n${xyz}`) + '0 0 0 1', 'announces 100 entries of “vertex”'],
     [
       'a face beyond its vertices',
       `${head(`element vertex 1\n${xyz}element face 1\nproperty list uchar int vertex_index\n`)}0 0 0\n3 0 1 2\n`,
@@ -202,7 +203,7 @@ describe('compressed GLB', () => {
     const json = JSON.stringify({
       asset: { version: '2.0' },
       extensionsRequired: ['KHR_draco_mesh_compression'],
-      accessors: [{ count: 2 ** 31, componentType: 5126, type: 'VEC3' }],
+      accessors: [{ count: 99_000_000, componentType: 5126, type: 'VEC3' }],
     });
     const chunk = bytesOf(json.padEnd(Math.ceil(json.length / 4) * 4));
     const glb = new Uint8Array(20 + chunk.length);
