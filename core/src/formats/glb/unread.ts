@@ -1,5 +1,4 @@
 // What a file has that is not read, in words: nothing goes missing without being named.
-import type { GltfJson } from './container.ts';
 
 /** Extensions that are read; a file that cannot do without any other is refused. */
 export const READ_EXTENSIONS: ReadonlySet<string> = new Set([
@@ -40,7 +39,7 @@ const objects = (value: unknown): Record<string, unknown>[] =>
   Array.isArray(value) ? value.filter((v): v is Record<string, unknown> => typeof v === 'object' && v !== null) : [];
 
 /** What is left out, each once; cameras and lights too. */
-export function unreadOf(json: GltfJson): string[] {
+export function unreadOf(json: Record<string, unknown>): string[] {
   const out = new Set<string>();
   const used = Array.isArray(json['extensionsUsed']) ? json['extensionsUsed'] : [];
   for (const name of used) {
