@@ -198,6 +198,13 @@ describe('photometric profiles', () => {
   ])('an impossible %s is refused', (_name, line, words) => {
     expect(() => readProfile(textOf('ies-1986-factor.ies').replace('1 -1 1 5 1 1 1 0 0 0', line))).toThrow(words);
   });
+  it('are read in time that grows with their words, also where all stand in one line', () => {
+    const words = textOf('ies-ctrl-z.ies')
+      .trimEnd()
+      .slice(0, -1)
+      .concat(` ${'7 '.repeat(500_000)}`);
+    expect(readProfile(words).notes.join()).toContain('500000 words after the last intensity were left out');
+  });
   it('of 2019 are named right', () => {
     expect(readProfile(textOf('ies-ctrl-z.ies').replace('IESNA:LM-63-2002', 'IES:LM-63-2019')).notes.join()).not.toContain('1986');
   });

@@ -143,7 +143,7 @@ function picked({ array, size }: Attribute, from: Uint32Array): Float32Array {
 const TYPES = ['SCALAR', 'SCALAR', 'VEC2', 'VEC3', 'VEC4'] as const;
 
 /** What nobody else holds would be written all the same. */
-function drop(accessor: Accessor | null): void {
+export function drop(accessor: Accessor | null): void {
   if (accessor?.listParents().every((p) => p instanceof Root)) accessor.dispose();
 }
 

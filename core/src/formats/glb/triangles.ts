@@ -1,4 +1,5 @@
 import type { Document, Primitive } from '@gltf-transform/core';
+import { drop } from './primitives.ts';
 
 /** How a primitive's vertices are joined (glTF 2.0, section 3.7.2.1). */
 export const TRIANGLES = 4,
@@ -24,9 +25,11 @@ export function listTriangles(document: Document): void {
   const listed = (p: Primitive): void => {
     const mode = p.getMode();
     if (mode !== STRIP && mode !== FAN) return;
-    const corners = p.getIndices()?.getArray() ?? Uint32Array.from({ length: p.getAttribute('POSITION')?.getCount() ?? 0 }, (_, i) => i);
+    const old = p.getIndices(),
+      corners = old?.getArray() ?? Uint32Array.from({ length: p.getAttribute('POSITION')?.getCount() ?? 0 }, (_, i) => i);
     const buffer = root.listBuffers()[0] ?? document.createBuffer();
     p.setIndices(document.createAccessor().setType('SCALAR').setArray(trianglesOf(mode, corners)).setBuffer(buffer)).setMode(TRIANGLES);
+    drop(old);
   };
   for (const mesh of root.listMeshes()) mesh.listPrimitives().forEach(listed);
 }

@@ -36,6 +36,8 @@ const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)([eEdD][+-]?\d+)?$/;
 class Numbers {
   private readonly lines: readonly string[];
   private words: string[] = [];
+  /** How many of the line's words were taken: a file may have all of them in one line. */
+  private taken = 0;
   private line: number;
 
   /** @param line of the first one, 0 … */
@@ -45,11 +47,12 @@ class Numbers {
   }
 
   private word(): string | undefined {
-    while (this.words.length === 0) {
+    while (this.taken === this.words.length) {
       if (++this.line >= this.lines.length) return undefined;
       this.words = this.lines[this.line]!.split(/[\s,]+/).filter((w) => w !== '');
+      this.taken = 0;
     }
-    return this.words.shift();
+    return this.words[this.taken++];
   }
 
   /** @throws ProfileError */
