@@ -16,13 +16,19 @@ function profileOf(parts: Part[], middle: number, half: number, top: number, ste
       for (let k = 0; k < 3; k++) {
         const a = indices[t + k]! * 3,
           b = indices[t + ((k + 1) % 3)]! * 3;
-        const steps = Math.min(24, 1 + Math.floor(Math.abs(positions[a + 1]! - positions[b + 1]!) / step));
+        const x = positions[a]!,
+          y = positions[a + 1]!,
+          z = positions[a + 2]!,
+          dx = positions[b]! - x,
+          dy = positions[b + 1]! - y,
+          dz = positions[b + 2]! - z;
+        const steps = Math.min(24, 1 + Math.floor(Math.abs(dy) / step));
         for (let s = 0; s < steps; s++) {
           const f = s / steps;
-          const at = (i: number): number => positions[a + i]! + (positions[b + i]! - positions[a + i]!) * f;
-          if (Math.abs(at(0) - middle) > half) continue;
-          const row = Math.floor((top - at(1)) / step);
-          if (row >= 0 && row < rows && at(2) > front[row]!) front[row] = at(2);
+          if (Math.abs(x + dx * f - middle) > half) continue;
+          const row = Math.floor((top - y - dy * f) / step),
+            out = z + dz * f;
+          if (row >= 0 && row < rows && out > front[row]!) front[row] = out;
         }
       }
     }

@@ -1,3 +1,5 @@
+import { FILE_LIMITS } from '../math/index.ts';
+
 /** A colour look-up cube: display r g b 0…1 to display r g b, red fastest. */
 export interface Cube {
   key: string;
@@ -14,9 +16,6 @@ export class CubeError extends Error {
   }
 }
 
-const MOST = 129;
-/** Largest value of a look-up: what shows is 0…1, and tables that stretch it stay near. */
-const MOST_VALUE = 1000;
 
 /**
  * Reads a .cube file (the published "Cube LUT Specification 1.0"): 3D tables; a domain other than 0…1 is scaled away.
@@ -46,7 +45,7 @@ export function readCube(text: string, key = ''): Cube {
         return fail('it is a one-dimensional table; a 3D table is needed.');
       case 'LUT_3D_SIZE':
         size = numbers[0] ?? NaN;
-        if (!Number.isInteger(size) || size < 2 || size > MOST) fail(`LUT_3D_SIZE must be from 2 to ${MOST}.`);
+        if (!Number.isInteger(size) || size < 2 || size > FILE_LIMITS.cubeSize) fail(`LUT_3D_SIZE must be from 2 to ${FILE_LIMITS.cubeSize}.`);
         values = new Float32Array(size ** 3 * 3);
         return;
       case 'DOMAIN_MIN':
@@ -59,7 +58,7 @@ export function readCube(text: string, key = ''): Cube {
     if (/^[A-Z_]/.test(word)) return;
     const rgb = [word, ...rest].map(Number);
     if (rgb.length !== 3 || rgb.some((v) => !Number.isFinite(v))) fail(`“${line.slice(0, 40)}” is not three numbers.`);
-    if (rgb.some((v) => Math.abs(v) > MOST_VALUE)) fail(`“${line.slice(0, 40)}” is no colour: values reach ${MOST_VALUE} at most.`);
+    if (rgb.some((v) => Math.abs(v) > FILE_LIMITS.cubeValue)) fail(`“${line.slice(0, 40)}” is no colour: values reach ${FILE_LIMITS.cubeValue} at most.`);
     if (!values) fail('numbers come before LUT_3D_SIZE.');
     if (at + 3 > values!.length) fail(`there are more than ${size}³ entries.`);
     values!.set(rgb, at);

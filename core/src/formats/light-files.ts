@@ -32,25 +32,29 @@ const isExr = (b: Uint8Array): boolean => b[0] === 0x76 && b[1] === 0x2f && b[2]
 /** The first bytes of a PNG. */
 export const isPng = (b: Uint8Array): boolean => b[0] === 0x89 && b[1] === 0x50;
 
-const readDome = (bytes: Uint8Array, layer?: string): RadiancePicture => (isHdr(bytes) ? readHdr(bytes) : readExr(bytes, layer));
+/** @param layer of an .exr; '' and nothing are its first */
+const readDome = (bytes: Uint8Array, layer?: string): RadiancePicture =>
+  isHdr(bytes) ? readHdr(bytes) : readExr(bytes, layer || undefined);
 
 function readGobo(bytes: Uint8Array): GoboPattern {
   const { width, height, data } = decodePicture(bytes, 'image/png', 'The picture');
   const k = Math.ceil(Math.max(width, height) / WIDEST_GOBO),
-    w = Math.max(1, Math.floor(width / k)),
-    h = Math.max(1, Math.floor(height / k));
+    across = Math.min(k, width),
+    down = Math.min(k, height),
+    w = Math.floor(width / across),
+    h = Math.floor(height / down);
   const rgb = sharedFloats(w * h * 3);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++)
       for (let c = 0; c < 3; c++) {
         let sum = 0;
-        for (let j = 0; j < k; j++)
-          for (let i = 0; i < k; i++) {
-            const p = ((y * k + j) * width + x * k + i) * 4;
+        for (let j = 0; j < down; j++)
+          for (let i = 0; i < across; i++) {
+            const p = ((y * down + j) * width + x * across + i) * 4;
             // what is transparent lets nothing through but its own colour: black
             sum += (decodeSrgb(data[p + c]! / 255) * data[p + 3]!) / 255;
           }
-        rgb[(y * w + x) * 3 + c] = sum / (k * k);
+        rgb[(y * w + x) * 3 + c] = sum / (across * down);
       }
   return { width: w, height: h, rgb };
 }

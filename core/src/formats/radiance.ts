@@ -1,3 +1,5 @@
+import { FILE_LIMITS } from '../math/index.ts';
+
 /** A picture of light: linear r g b in rows from the top. */
 export interface RadiancePicture {
   width: number;
@@ -15,8 +17,6 @@ export class RadianceError extends Error {
   }
 }
 
-/** Largest picture that is read, pixels: 11 585 × 5792, or 805 MB as floats. */
-export const MOST_RADIANCE_PIXELS = 2 ** 26;
 /** Largest value that one pixel may keep; what is above is taken for infinite. */
 const TOP = 1e9;
 
@@ -26,9 +26,16 @@ const TOP = 1e9;
  */
 export function checkSize(width: number, height: number): void {
   if (!(width >= 1 && height >= 1)) throw new RadianceError(`The picture is ${width} × ${height} pixels; nothing can be in it.`);
-  if (width * height > MOST_RADIANCE_PIXELS)
-    throw new RadianceError(`${width} × ${height} pixels are too many; ${Math.floor(MOST_RADIANCE_PIXELS / 1e6)} million can be read.`);
+  if (width * height > FILE_LIMITS.radiancePixels)
+    throw new RadianceError(
+      `${width} × ${height} pixels are too many; ${Math.floor(FILE_LIMITS.radiancePixels / 1e6)} million can be read.`,
+    );
+  if (width * height > LARGE && Math.max(width, height) > LONGEST * Math.min(width, height))
+    throw new RadianceError(`${width} × ${height} pixels are a stripe: one side may be ${LONGEST} times as long as the other.`);
 }
+/** Of pictures with more pixels than this the shape is asked for, and how long one side may be for the other. */
+const LARGE = 1e6,
+  LONGEST = 64;
 
 /** Share of light in percent, with as many digits as say something. */
 const percent = (share: number): string => `${Number((share * 100).toPrecision(2))} %`;
@@ -82,19 +89,22 @@ export function mended(width: number, height: number, rgb: Float32Array, notes: 
   return { width, height, rgb, notes: out };
 }
 
-/** Averages a picture down until it is no wider than `most`. */
+/** Averages a picture down until no side is longer than `most`. */
 export function atMost(picture: RadiancePicture, most: number): RadiancePicture {
-  const k = Math.ceil(picture.width / most);
+  const k = Math.ceil(Math.max(picture.width, picture.height) / most);
   if (k <= 1) return picture;
-  const width = Math.max(1, Math.floor(picture.width / k)),
-    height = Math.max(1, Math.floor(picture.height / k));
+  const across = Math.min(k, picture.width),
+    down = Math.min(k, picture.height),
+    width = Math.floor(picture.width / across),
+    height = Math.floor(picture.height / down);
   const rgb = new Float32Array(width * height * 3);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++)
       for (let c = 0; c < 3; c++) {
         let sum = 0;
-        for (let j = 0; j < k; j++) for (let i = 0; i < k; i++) sum += picture.rgb[((y * k + j) * picture.width + x * k + i) * 3 + c]!;
-        rgb[(y * width + x) * 3 + c] = sum / (k * k);
+        for (let j = 0; j < down; j++)
+          for (let i = 0; i < across; i++) sum += picture.rgb[((y * down + j) * picture.width + x * across + i) * 3 + c]!;
+        rgb[(y * width + x) * 3 + c] = sum / (across * down);
       }
   return { width, height, rgb, notes: [...picture.notes, `Reduced to ${width} × ${height}.`] };
 }

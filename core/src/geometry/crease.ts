@@ -31,19 +31,45 @@ export function creaseNormals(positions: Float32Array, indices: Uint32Array, ang
   const soft = Math.cos(Math.min(180, Math.max(0, angle)) * DEGREE) - 1e-9;
   const group = new Int32Array(indices.length).fill(-1);
   let groups = 0;
-  for (const corners of around.values())
+  const open: number[] = [];
+  for (const all of around.values()) {
+    // what has no area has no direction: it goes with whatever else is there
+    const corners = all.filter((c) => hasArea(faces, c)),
+      before = groups;
+    // where very many meet, as in a fan's middle, each looks only at those beyond its own edges
+    const beyond = corners.length > FEW ? besideOf(place, indices, corners) : undefined;
     for (const first of corners) {
       if (group[first]! >= 0) continue;
       const g = groups++;
-      const open = [first];
+      open.push(first);
       group[first] = g;
-      for (let c = open.pop(); c !== undefined; c = open.pop())
-        for (const d of corners)
-          if (group[d]! < 0 && joined(place, indices, c, d) && agree(faces, c, d) >= soft) {
+      const take = (c: number, from: number[]): void => {
+        // who has found a group is not looked at again
+        let left = 0;
+        for (const d of from) {
+          if (group[d]! >= 0) continue;
+          if (agree(faces, c, d) >= soft) {
             group[d] = g;
             open.push(d);
-          }
+          } else from[left++] = d;
+        }
+        from.length = left;
+      };
+      for (let c = open.pop(); c !== undefined; c = open.pop()) {
+        if (beyond) for (const p of othersOf(place, indices, c)) take(c, beyond.get(p)!);
+        else
+          for (const d of corners)
+            if (group[d]! < 0 && joined(place, indices, c, d) && agree(faces, c, d) >= soft) {
+              group[d] = g;
+              open.push(d);
+            }
+      }
     }
+    if (corners.length < all.length) {
+      const g = corners.length ? before : groups++;
+      for (const c of all) if (group[c]! < 0) group[c] = g;
+    }
+  }
   const sums = new Float64Array(groups * 3);
   for (let c = 0; c < indices.length; c++) {
     const w = cornerAngle(positions, indices, c),
@@ -71,16 +97,38 @@ export function creaseNormals(positions: Float32Array, indices: Uint32Array, ang
   return { normals: Float32Array.from(normals), indices: out, from: Uint32Array.from(from) };
 }
 
+/** Triangles around one place that are looked through one by one. */
+const FEW = 32;
+
+/** The places of a corner's triangle that are not its own. */
+function othersOf(place: Uint32Array, indices: Uint32Array, corner: number): [number, number] {
+  const t = corner - (corner % 3);
+  return [place[indices[t + ((corner + 1) % 3)]!]!, place[indices[t + ((corner + 2) % 3)]!]!];
+}
+
+/** Corners at one place by the other places of their triangles: those with one in common share an edge. */
+function besideOf(place: Uint32Array, indices: Uint32Array, corners: readonly number[]): Map<number, number[]> {
+  const out = new Map<number, number[]>();
+  for (const c of corners)
+    for (const p of othersOf(place, indices, c)) {
+      const list = out.get(p);
+      if (list) list.push(c);
+      else out.set(p, [c]);
+    }
+  return out;
+}
+
 /** Whether the triangles of two corners at one place share an edge there. */
 function joined(place: Uint32Array, indices: Uint32Array, c: number, d: number): boolean {
-  const others = (e: number): [number, number] => {
-    const t = e - (e % 3);
-    return [place[indices[t + ((e + 1) % 3)]!]!, place[indices[t + ((e + 2) % 3)]!]!];
-  };
-  const [a, b] = others(c),
-    [x, y] = others(d);
+  const [a, b] = othersOf(place, indices, c),
+    [x, y] = othersOf(place, indices, d);
   return a === x || a === y || b === x || b === y;
 }
+
+const hasArea = (faces: Float64Array, c: number): boolean => {
+  const s = Math.floor(c / 3) * 3;
+  return faces[s] !== 0 || faces[s + 1] !== 0 || faces[s + 2] !== 0;
+};
 
 const agree = (faces: Float64Array, c: number, d: number): number => {
   const s = Math.floor(c / 3) * 3,

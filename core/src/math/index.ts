@@ -5,3 +5,4 @@ export * from './sampling.ts';
 export * from './fast.ts';
 export * from './mask.ts';
 export * from './memory.ts';
+export { FILE_LIMITS } from './limits.ts';

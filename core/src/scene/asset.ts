@@ -23,6 +23,8 @@ export interface ImportWarning {
   code:
     'scale' | 'facing' | 'floating' | 'textures' | 'no-landmarks' | 'flat-shaded' | 'skipped' | 'mended' | 'unread' | 'skin' | 'animation';
   message: string;
+  /** The part that it begins with, where the same may be said of others. */
+  part?: string;
 }
 
 /** A character as read from a file. */

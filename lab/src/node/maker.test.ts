@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import { plainFilmMath } from '@plinket/kernel';
-import { applyPatch, fillFromLinesBy, readExrHead, readFilms, readPngSetup, type Patch, type Setup } from '@plinket/core';
+import { applyPatch, fillChannels, readExrHead, readFilms, readPngSetup, type Patch, type Setup } from '@plinket/core';
 import type { Task } from '@plinket/contract';
 import { nodePool } from '@plinket/engine/node';
 import { PNG } from 'pngjs';
@@ -82,7 +82,7 @@ it('a frame tells its objects apart, by all of its samples', async () => {
   const text = Object.entries(head.text).find(([key]) => key.endsWith('/manifest') && key.startsWith('cryptomatte/'))![1];
   expect(Object.keys(JSON.parse(text) as object)).toContain('stage/backdrop');
   const share = new Float32Array(48 * 32);
-  await fillFromLinesBy(
+  await fillChannels(
     bytesOf(made, 'exr'),
     head,
     [{ name: 'CryptoObject00.G', out: share, stride: 1, first: 0 }],

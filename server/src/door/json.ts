@@ -1,8 +1,7 @@
-import type { FieldProblem } from '@plinket/core';
+import { FILE_LIMITS, type FieldProblem } from '@plinket/core';
 
-/** Deepest nesting and most members of a body. A setup with 200 lights has some 15 000 members, ten levels deep. */
-export const MAX_DEPTH = 32;
-export const MAX_MEMBERS = 50_000;
+/** Deepest nesting and most members of a body. */
+const { jsonDepth: MAX_DEPTH, jsonMembers: MAX_MEMBERS } = FILE_LIMITS;
 
 const reasonAgainst = (text: string): string | undefined =>
   text.includes('\0') ? 'holds the character NUL' : text.isWellFormed() ? undefined : 'holds half of a character (a lone surrogate)';

@@ -29,6 +29,27 @@ export function boundsOf(parts: Part[]): { min: Vec3; max: Vec3 } {
   return { min, max };
 }
 
+/** What is said of many parts in the same words is said once, with the first names. */
+function joinedWarnings(warnings: readonly ImportWarning[]): ImportWarning[] {
+  const alike = new Map<string, { first: ImportWarning; names: string[] }>();
+  for (const warning of warnings) {
+    const { code, message, part } = warning;
+    const key = `${code} ${part === undefined ? message : message.slice(part.length)}`;
+    const known = alike.get(key);
+    if (!known) alike.set(key, { first: warning, names: part === undefined ? [] : [part] });
+    else if (part !== undefined) known.names.push(part);
+  }
+  return [...alike.values()].map(({ first: { code, message, part }, names }) => {
+    if (part === undefined || names.length === 1) return { code, message };
+    const more = names.length - NAMED,
+      who = more > 0 ? `${names.slice(0, NAMED).join(', ')} and ${more} more` : names.join(', ');
+    const rest = message.slice(part.length).replace(/^ (has|holds) /, (verb) => (verb === ' has ' ? ' have ' : ' hold '));
+    return { code, message: who + rest };
+  });
+}
+/** Names of parts that are said before the others are only counted. */
+const NAMED = 3;
+
 /** Makes a character of the parts that a file held: bounds, head, and what is worth telling. @throws ImportError no-triangles */
 export function finishCharacter(
   name: string,
@@ -38,10 +59,16 @@ export function finishCharacter(
   rig?: Rig,
 ): CharacterAsset {
   if (!parts.length) throw new ImportError('no-triangles', 'The file has no triangles.');
+  for (const { name: of, positions } of parts) {
+    // what was finite in the file may not be where it stands
+    const bad = positions.findIndex((v) => !Number.isFinite(v));
+    if (bad >= 0)
+      throw new ImportError('bad-mesh', `${of}: Vertex ${Math.floor(bad / 3)} has the coordinate ${'xyz'[bad % 3]!} = ${positions[bad]!}.`);
+  }
   const bounds = boundsOf(parts);
   const given = headFromLandmarks(landmarks);
   const { head, found } = given ? { head: given, found: true } : findHead(parts, bounds);
-  const told = [...warnings];
+  const told = joinedWarnings(warnings);
   if (head.source === 'proposed')
     told.push({
       code: 'no-landmarks',

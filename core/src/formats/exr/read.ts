@@ -1,37 +1,41 @@
-import { plainStored, type StoredMath, type StoredType } from '@plinket/kernel';
-import { unzlibSync } from 'fflate';
+import { plainStored, type StoredMath } from '@plinket/kernel';
 import { checkSize, mended, RadianceError, type RadiancePicture } from '../radiance.ts';
-import { ExrBytes, exrLayers, readExrHead, sizeOfWindow, type ExrHead } from './head.ts';
-import { throughPackage } from './package.ts';
+import { BlockReader, type ExrTarget } from './blocks.ts';
+import { layersOfHeads, readExrHeads, sizeOfWindow, type ExrHead } from './head.ts';
+import { inflateHere, isZip, unpackBlock, type Inflate, type PackedBlock } from './unpack.ts';
 
-/** Names of the layers that hold a picture; '' is the one without a name. @throws RadianceError */
-export const layersOf = (bytes: Uint8Array): string[] => [...exrLayers(readExrHead(bytes).channels).keys()];
+/** Names of the layers that hold a picture, of all parts; '' is the one without a name. @throws RadianceError */
+export const layersOf = (bytes: Uint8Array): string[] => [...layersOfHeads(readExrHeads(bytes)).keys()];
 
 /**
- * Reads one layer of an OpenEXR picture of scan lines. Every layer when nothing, run lengths or ZIP compress it; other
- * compressions and tiles through the package parse-exr, the layer without a name only.
+ * Reads one layer of an OpenEXR picture: lines or tiles, any compression, of files with several parts too.
  * @param layer of `layersOf`; the first when it is not said
  * @throws RadianceError with the reason.
  */
 export function readExr(bytes: Uint8Array, layer?: string): RadiancePicture {
-  const head = readExrHead(bytes);
-  const [width, height] = sizeOfWindow(head.window);
-  checkSize(width, height);
-  checkSize(...sizeOfWindow(head.display));
-  const layers = exrLayers(head.channels);
+  const layers = layersOfHeads(readExrHeads(bytes));
   const chosen = layer ?? (layers.has('') ? '' : layers.keys().next().value);
-  const names = chosen === undefined ? undefined : layers.get(chosen);
-  if (chosen === undefined || !names)
+  const found = chosen === undefined ? undefined : layers.get(chosen);
+  if (chosen === undefined || !found)
     throw new RadianceError(
       layers.size ? `There is no layer “${layer}”; there are ${list(layers)}.` : 'No layer has red, green and blue, or grey.',
     );
+  const { head, names } = found;
+  const [width, height] = sizeOfWindow(head.window);
+  checkSize(width, height);
+  checkSize(...sizeOfWindow(head.display));
   if (head.channels.some((c) => c.xSampling !== 1 || c.ySampling !== 1))
     throw new RadianceError('Some channels are stored at a lower resolution; save them at full.');
   const notes =
     layers.size > 1
       ? [`Of its layers (${list(layers)}) the one ${chosen === '' ? 'without a name' : `named ${nameOf(chosen)}`} is used.`]
       : [];
-  const rgb = head.tiled || head.compression > 3 ? throughPackage(bytes, head, chosen) : scanLines(bytes, head, names, width, height);
+  const rgb = new Float32Array(width * height * 3);
+  fillHere(
+    bytes,
+    head,
+    names.map((name, first) => ({ name, out: rgb, stride: 3, first })),
+  );
   return displayed(rgb, head, notes);
 }
 
@@ -56,122 +60,14 @@ function displayed(rgb: Float32Array, { window, display }: ExrHead, notes: strin
 const nameOf = (layer: string): string => (layer === '' ? 'without a name' : `“${layer}”`);
 const list = (layers: Map<string, unknown>): string => [...layers.keys()].map(nameOf).join(', ');
 
-/** Bytes of one value. */
-const sizeOf = (type: number): number => (type === 1 ? 2 : 4);
-
-/** Where a channel's values go: every `stride`-th of `out` from `first` on. */
-export interface ExrTarget {
-  name: string;
-  out: Float32Array;
-  stride: number;
-  first: number;
-  /** What they are multiplied with. */
-  factor?: number;
-}
-/** Takes zlib's packing (RFC 1950) off; by fflate where nothing else is said. @throws what the unpacker throws */
-type Inflate = (packed: Uint8Array, size: number) => Uint8Array;
-const inflateHere: Inflate = (packed, size) => unzlibSync(packed, { out: new Uint8Array(size) });
-
-function scanLines(bytes: Uint8Array, head: ExrHead, names: string[], width: number, height: number): Float32Array {
-  const rgb = new Float32Array(width * height * 3);
-  fillFromLines(
-    bytes,
-    head,
-    names.map((name, first) => ({ name, out: rgb, stride: 3, first })),
-  );
-  return rgb;
-}
-
-/** A block of lines as it lies in the file. */
-interface PackedBlock {
-  y: number;
-  rows: number;
-  /** Bytes that it has unpacked. */
-  size: number;
-  packed: Uint8Array;
-  /** It is stored as it is. */
-  plain: boolean;
-}
-
-/** Reads channels of scan lines, plain, in run lengths or as ZIP, to where they are wanted, block by block. A channel may be wanted in several places. */
-class LineReader {
-  /** Where the blocks begin. */
-  private readonly offsets: number[];
-  private readonly bytes: ExrBytes;
-  private readonly head: ExrHead;
-  private readonly width: number;
-  private readonly height: number;
-  private readonly channels: { type: StoredType; wants: ExrTarget[] }[];
-  private readonly stored: StoredMath;
-
-  /** @throws RadianceError when the file is cut off */
-  constructor(bytes: Uint8Array, head: ExrHead, targets: readonly ExrTarget[], stored: StoredMath) {
-    const { x0, x1, y0, y1 } = head.window;
-    this.head = head;
-    this.width = x1 - x0 + 1;
-    this.height = y1 - y0 + 1;
-    // channels are kept in the order of the header
-    this.channels = head.channels.map(({ name, type }) => ({ type, wants: targets.filter((t) => t.name === name) }));
-    this.stored = stored;
-    this.bytes = new ExrBytes(bytes);
-    this.bytes.at = head.end;
-    this.offsets = Array.from({ length: Math.ceil(this.height / this.linesOfBlock) }, () => {
-      const { buffer, byteOffset } = this.bytes.take(8);
-      const start = Number(new DataView(buffer, byteOffset).getBigUint64(0, true));
-      if (!(start >= head.end && start < bytes.length)) throw new RadianceError('The file is cut off: rows lie beyond its end.');
-      return start;
-    });
-  }
-
-  get blocks(): number {
-    return this.offsets.length;
-  }
-  private get linesOfBlock(): number {
-    return this.head.compression === 3 ? 16 : 1;
-  }
-
-  /** @throws RadianceError */
-  packed(block: number): PackedBlock {
-    const { bytes, head, width, height } = this;
-    bytes.at = this.offsets[block]!;
-    const y = bytes.i32() - head.window.y0,
-      packed = bytes.take(bytes.i32());
-    const rows = Math.min(this.linesOfBlock, height - y);
-    if (!(y >= 0 && rows > 0)) throw new RadianceError(`A block begins at row ${y}, which the picture does not have.`);
-    const size = rows * head.channels.reduce((n, c) => n + sizeOf(c.type) * width, 0);
-    // what did not get smaller is stored as it is
-    const plain = head.compression === 0 || packed.length === size;
-    if (plain && packed.length < size) throw new RadianceError(`Row ${y} is cut off.`);
-    return { y, rows, size, packed, plain };
-  }
-
-  /** Puts a block's values to where they are wanted; `unpacked` is without its packing, its bytes still mixed. @throws RadianceError */
-  place({ y, rows, size, plain }: PackedBlock, unpacked: Uint8Array): void {
-    const { width, stored } = this;
-    if (unpacked.length !== size && !plain) throw new RadianceError(`Row ${y} has ${unpacked.length} bytes instead of ${size}.`);
-    stored.take(unpacked, !plain);
-    for (let j = 0, at = 0; j < rows; j++)
-      for (const { type, wants } of this.channels) {
-        for (const { out, stride, first, factor = 1 } of wants)
-          stored.row(at, type, width, out, (y + j) * width * stride + first, stride, factor);
-        at += width * sizeOf(type);
-      }
-  }
-
-  /** What is said where a block's packing cannot be taken off. */
-  damaged({ y }: PackedBlock, error: unknown): RadianceError {
-    return new RadianceError(`Row ${y} cannot be decompressed: ${error instanceof Error ? error.message : String(error)}`);
-  }
-}
-
 /** @throws RadianceError with the reason */
-function fillFromLines(bytes: Uint8Array, head: ExrHead, targets: readonly ExrTarget[]): void {
-  const reader = new LineReader(bytes, head, targets, plainStored());
+function fillHere(bytes: Uint8Array, head: ExrHead, targets: readonly ExrTarget[]): void {
+  const reader = new BlockReader(bytes, head, targets, plainStored());
   for (let i = 0; i < reader.blocks; i++) {
     const block = reader.packed(i);
-    let unpacked = block.packed;
+    let unpacked: Uint8Array;
     try {
-      if (!block.plain) unpacked = head.compression === 1 ? runLengths(unpacked, block.size) : inflateHere(unpacked, block.size);
+      unpacked = unpackBlock(head, block);
     } catch (error) {
       throw reader.damaged(block, error);
     }
@@ -183,25 +79,23 @@ function fillFromLines(bytes: Uint8Array, head: ExrHead, targets: readonly ExrTa
 const AT_ONCE = 8;
 
 /**
- * The same where somebody else takes the packing off meanwhile: threads of Node, or the browser's own streams.
+ * Reads channels to where they are wanted, where somebody else takes zlib's packing off meanwhile: threads of Node, or the browser's own streams.
  * @param stored puts values where they are wanted; that of the films, where these are wanted
  * @throws RadianceError with the reason
  */
-export async function fillFromLinesBy(
+export async function fillChannels(
   bytes: Uint8Array,
   head: ExrHead,
   targets: readonly ExrTarget[],
   stored: StoredMath,
-  inflate: (packed: Uint8Array, size: number) => Promise<Uint8Array> | Uint8Array = inflateHere,
+  inflate: Inflate = inflateHere,
 ): Promise<void> {
-  const reader = new LineReader(bytes, head, targets, stored),
+  const reader = new BlockReader(bytes, head, targets, stored),
     waiting: { block: PackedBlock; unpacked: Promise<Uint8Array> }[] = [];
   const begin = (i: number): void => {
     const block = reader.packed(i);
-    const unpack = async (): Promise<Uint8Array> => {
-      if (block.plain) return block.packed;
-      return head.compression === 1 ? runLengths(block.packed, block.size) : inflate(block.packed, block.size);
-    };
+    const unpack = async (): Promise<Uint8Array> =>
+      !block.plain && isZip(head.compression) ? inflate(block.packed, block.size) : unpackBlock(head, block);
     const unpacked = unpack();
     // heard of when its turn comes
     unpacked.catch(() => undefined);
@@ -217,23 +111,4 @@ export async function fillFromLinesBy(
       }),
     );
   }
-}
-
-function runLengths(packed: Uint8Array, size: number): Uint8Array {
-  const out = new Uint8Array(size);
-  let to = 0;
-  for (let at = 0; at < packed.length;) {
-    const n = (packed[at++]! << 24) >> 24;
-    if (n < 0) {
-      if (at - n > packed.length || to - n > size) throw new Error('a run is too long');
-      out.set(packed.subarray(at, at - n), to);
-      at -= n;
-      to -= n;
-    } else {
-      if (to + n + 1 > size) throw new Error('a run is too long');
-      out.fill(packed[at++]!, to, to + n + 1);
-      to += n + 1;
-    }
-  }
-  return out.subarray(0, to);
 }

@@ -3,7 +3,7 @@ import type { FilmMath } from '@plinket/kernel';
 import { z } from 'zod';
 import { Film, Guides, OPENNESS, type FilmSource, type Shown } from '../../film/index.ts';
 import { FILM_LAYERS, layersIn, orderOf, parseSetup, type FilmKind, type Setup } from '../../setup/index.ts';
-import { fillFromLinesBy, readExrHead, type ExrTarget } from '../exr/index.ts';
+import { fillChannels, readExrHead, type ExrTarget } from '../exr/index.ts';
 import { checkSize, RadianceError } from '../radiance.ts';
 import { LEVELS_ATTRIBUTE, OPEN_LAYER, SETUP_ATTRIBUTE } from './write.ts';
 
@@ -42,10 +42,6 @@ export async function readFilms(
   const head = readExrHead(bytes);
   const setup = jsonOf(head.text[SETUP_ATTRIBUTE], SETUP_ATTRIBUTE, parseSetup),
     levels = jsonOf(head.text[LEVELS_ATTRIBUTE], LEVELS_ATTRIBUTE, (v) => levelsSchema.parse(v));
-  if (head.tiled || head.compression > 3)
-    throw new RadianceError(
-      'It was saved again by something else: tiles and this compression are not read here. Take the file as it was rendered.',
-    );
   const width = head.window.x1 - head.window.x0 + 1,
     height = head.window.y1 - head.window.y0 + 1;
   checkSize(width, height);
@@ -80,7 +76,7 @@ export async function readFilms(
       throw new RadianceError(
         `Channels are missing: ${missing.slice(0, 6).join(', ')}${missing.length > 6 ? `, ${missing.length - 6} more` : ''}.`,
       );
-    await fillFromLinesBy(bytes, head, targets, math.stored, inflate);
+    await fillChannels(bytes, head, targets, math.stored, inflate);
     guides.settle();
     return {
       setup,

@@ -42,3 +42,15 @@ export function mendShares(values: Float32Array, name: string, warnings: ImportW
       message: `${name}: ${count} ${count === 1 ? 'value' : 'values'} of its colours lay beyond 0 to 1, or were no number.`,
     });
 }
+
+/** Coordinates of pictures that are no numbers are 0, in place. */
+export function mendCoordinates(values: Float32Array, name: string, warnings: ImportWarning[]): void {
+  let count = 0;
+  for (let i = 0; i < values.length; i++) {
+    if (Number.isFinite(values[i])) continue;
+    values[i] = 0;
+    count++;
+  }
+  if (count)
+    warnings.push({ code: 'mended', message: `${name}: ${count} of the numbers by which its pictures lie were none; 0 stands in.` });
+}

@@ -2,26 +2,13 @@
 // what is really there before anything is believed.
 
 import { ImportError } from '../character/index.ts';
+import { FILE_LIMITS } from '../../math/index.ts';
+import { checkGltf, type GltfJson } from './schema.ts';
 import { READ_EXTENSIONS } from './unread.ts';
 
 const MAGIC = 0x46546c67;
 const JSON_CHUNK = 0x4e4f534a;
 const BIN_CHUNK = 0x004e4942;
-
-/** The parts of glTF's JSON that the importer looks at itself. */
-export interface GltfJson {
-  asset?: { version?: string };
-  extensionsRequired?: string[];
-  buffers?: { uri?: string; byteLength?: number; extensions?: Record<string, { fallback?: boolean }> }[];
-  bufferViews?: { buffer: number; byteOffset?: number; byteLength: number }[];
-  accessors?: { bufferView?: number; count: number; sparse?: { count: number } }[];
-  nodes?: { name?: string; children?: number[]; mesh?: number }[];
-  meshes?: { primitives?: unknown[] }[];
-  images?: { uri?: string; name?: string; bufferView?: number }[];
-  textures?: { source?: number }[];
-  materials?: { name?: string; pbrMetallicRoughness?: { baseColorTexture?: { index: number } } }[];
-  [key: string]: unknown;
-}
 
 /**
  * Splits a GLB into its JSON and its binary chunk.
@@ -59,16 +46,16 @@ export function readContainer(bytes: Uint8Array): { json: GltfJson; bin: Uint8Ar
 const isMagic = (b: Uint8Array): boolean => (b[0]! | (b[1]! << 8) | (b[2]! << 16) | (b[3]! << 24)) === MAGIC;
 
 function parseJson(chunk: Uint8Array): GltfJson {
-  let text = '';
+  let text = '',
+    value: unknown;
   for (let i = 0; i < chunk.length; i += 8192) text += String.fromCharCode(...chunk.subarray(i, i + 8192));
   try {
     // the chunk is UTF-8; percent-decoding turns its bytes into characters without a DOM or Node type
-    const value: unknown = JSON.parse(/[\x80-\xff]/.test(text) ? decodeURIComponent(escapeBytes(text)) : text);
-    if (typeof value === 'object' && value !== null) return value as GltfJson;
+    value = JSON.parse(/[\x80-\xff]/.test(text) ? decodeURIComponent(escapeBytes(text)) : text);
   } catch {
-    // told below
+    throw new ImportError('broken', 'The JSON chunk cannot be read.');
   }
-  throw new ImportError('broken', 'The JSON chunk cannot be read.');
+  return checkGltf(value);
 }
 
 const escapeBytes = (text: string): string => text.replace(/[%\x80-\xff]/g, (c) => '%' + c.charCodeAt(0).toString(16).padStart(2, '0'));
@@ -108,9 +95,6 @@ export function checkReferences(json: GltfJson, bin: Uint8Array): string[] {
   return (json.images ?? []).filter((i) => i.uri !== undefined && !i.uri.startsWith('data:')).map((i) => i.uri!);
 }
 
-/** Elements of all accessors together after which a file is not taken: ten times what the largest character needs. */
-const MOST_ELEMENTS = 100_000_000;
-
 /**
  * Counts are whole, those of sparse accessors not above what they change, and not more in all than can be read: asked before memory is taken.
  * @throws ImportError broken or too-large
@@ -125,18 +109,20 @@ export function checkAccessors({ accessors = [], bufferViews = [] }: GltfJson): 
       throw new ImportError('broken', `Accessor ${i} changes ${sparse.count} of its ${count} elements.`);
     all += count;
   });
-  if (all > MOST_ELEMENTS)
-    throw new ImportError('too-large', `The file announces ${all} elements in its accessors; ${MOST_ELEMENTS / 1e6} million are the most.`);
+  if (all > FILE_LIMITS.gltfElements)
+    throw new ImportError(
+      'too-large',
+      `The file announces ${all} elements in its accessors; ${FILE_LIMITS.gltfElements / 1e6} million are the most.`,
+    );
 }
-
-/** Parts after which a file is not taken: each is an object of the scene that is named and lit by itself. */
-const MOST_PARTS = 20_000;
 
 /**
  * Nodes are a forest (glTF 2.0, section 3.5.2): none is its own ancestor, none has two parents; and there are not too many parts.
  * @throws ImportError broken or too-large
  */
 export function checkNodes({ nodes = [], meshes = [] }: GltfJson): void {
+  if (nodes.length > FILE_LIMITS.gltfNodes)
+    throw new ImportError('too-large', `The file has ${nodes.length} nodes; ${FILE_LIMITS.gltfNodes} are the most.`);
   const parent = new Int32Array(nodes.length).fill(-1);
   const label = (i: number): string => (nodes[i]?.name ? `“${nodes[i].name}”` : `number ${i}`);
   nodes.forEach((node, i) => {
@@ -153,7 +139,19 @@ export function checkNodes({ nodes = [], meshes = [] }: GltfJson): void {
     for (; at >= 0 && seen[at]! < 0; at = parent[at]!) seen[at] = i;
     if (at >= 0 && seen[at] === i) throw new ImportError('broken', `Node ${label(at)} is its own ancestor.`);
   }
+  const depth = new Int32Array(nodes.length),
+    way: number[] = [];
+  for (let i = 0; i < nodes.length; i++) {
+    // up to the first whose depth is known, then back down
+    for (let at = i; at >= 0 && depth[at] === 0; at = parent[at]!) way.push(at);
+    for (let at = way.pop(); at !== undefined; at = way.pop()) depth[at] = parent[at]! < 0 ? 1 : depth[parent[at]!]! + 1;
+    if (depth[i]! > FILE_LIMITS.gltfDepth)
+      throw new ImportError('too-large', `Node ${label(i)} hangs ${depth[i]} levels deep; ${FILE_LIMITS.gltfDepth} are the most.`);
+  }
   const parts = nodes.reduce((n, node) => n + (node.mesh === undefined ? 0 : (meshes[node.mesh]?.primitives?.length ?? 0)), 0);
-  if (parts > MOST_PARTS)
-    throw new ImportError('too-large', `The file has ${parts} parts; ${MOST_PARTS} are the most. Join what need not be lit by itself.`);
+  if (parts > FILE_LIMITS.parts)
+    throw new ImportError(
+      'too-large',
+      `The file has ${parts} parts; ${FILE_LIMITS.parts} are the most. Join what need not be lit by itself.`,
+    );
 }

@@ -3,7 +3,8 @@ import { EXTMeshoptCompression, KHRDracoMeshCompression } from '@gltf-transform/
 import createDecoderModule from 'draco3dgltf/draco_decoder_gltf_nodejs.js';
 import { MeshoptDecoder } from 'meshoptimizer';
 import { ImportError, type Progress } from '../character/index.ts';
-import type { GltfJson } from './container.ts';
+import { FILE_LIMITS } from '../../math/index.ts';
+import type { GltfJson } from './schema.ts';
 
 /** Makes the decoder from the bytes of its WebAssembly. */
 const makeDraco = createDecoderModule as (options: { wasmBinary: Uint8Array }) => Promise<unknown>;
@@ -14,9 +15,6 @@ export interface ReadOptions {
   /** The bytes of draco3dgltf's draco_decoder_gltf.wasm; without it files compressed by Draco are refused. */
   draco?: () => Promise<Uint8Array>;
 }
-
-/** Most vertices and indices that a compressed file may unfold into: small files can promise enormous ones. */
-const MOST_VALUES = 60_000_000;
 
 export const COMPRESSION_EXTENSIONS = [EXTMeshoptCompression, KHRDracoMeshCompression];
 
@@ -30,10 +28,10 @@ export async function decodersFor(json: GltfJson, { draco }: ReadOptions): Promi
   const compressed = ['EXT_meshopt_compression', 'KHR_draco_mesh_compression'].some((e) => used.has(e));
   if (!compressed) return out;
   const values = (json.accessors ?? []).reduce((n, a) => n + a.count, 0);
-  if (values > MOST_VALUES)
+  if (values > FILE_LIMITS.gltfUnfolded)
     throw new ImportError(
       'too-large',
-      `The file would unfold into ${Math.round(values / 1e6)} million values; ${MOST_VALUES / 1e6} million are the most.`,
+      `The file would unfold into ${Math.round(values / 1e6)} million values; ${FILE_LIMITS.gltfUnfolded / 1e6} million are the most.`,
     );
   if (used.has('EXT_meshopt_compression')) {
     await MeshoptDecoder.ready;

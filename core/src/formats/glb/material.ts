@@ -11,6 +11,11 @@ interface Extras {
   fibres?: number;
 }
 
+/** Brightest glow that a material may have, cd/m²: the sun's disc has 1.6e9. */
+const BRIGHTEST = 1e9;
+/** Indices of refraction, from vacuum to beyond diamond's 2.4. */
+const REFRACTION = [1, 5] as const;
+
 const finite = (v: unknown, fallback: number): number =>
   typeof v === 'number' && Number.isFinite(v) ? Math.min(1, Math.max(0, v)) : fallback;
 
@@ -32,6 +37,8 @@ function infosOf(m: GltfMaterial): { use: keyof MaterialTextures; texture: GltfT
 export class MaterialReader {
   private readonly pictures: Pictures;
   private readonly known = new Map<GltfMaterial | null, Material>();
+  /** Materials of which a value lay beyond what it can be. */
+  readonly clamped = new Set<string>();
 
   constructor(pictures: Pictures) {
     this.pictures = pictures;
@@ -56,27 +63,39 @@ export class MaterialReader {
       sheen = m.getExtension<Sheen>('KHR_materials_sheen'),
       specular = m.getExtension<Specular>('KHR_materials_specular'),
       strength = m.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1;
+    const name = m.getName() || 'material';
+    const within = (v: number, low: number, high: number): number => {
+      if (v >= low && v <= high) return v;
+      this.clamped.add(name);
+      return v > high ? high : low;
+    };
+    const share = (v: number): number => within(v, 0, 1);
+    const shares = (v: number[], most = 1): Vec3 => v.map((c) => within(c, 0, most)) as Vec3;
     const [r, g, b, a] = m.getBaseColorFactor();
     const textures = this.textures(m);
     return material({
-      name: m.getName() || 'material',
-      base: [r, g, b],
-      alpha: a,
-      metallic: m.getMetallicFactor(),
-      roughness: m.getRoughnessFactor(),
-      ior: m.getExtension<IOR>('KHR_materials_ior')?.getIOR() || 1.5,
-      specular: specular?.getSpecularFactor() ?? 1,
-      specularTint: (specular?.getSpecularColorFactor() ?? [1, 1, 1]) as Vec3,
-      coat: coat?.getClearcoatFactor() ?? 0,
-      coatRoughness: coat?.getClearcoatRoughnessFactor() ?? 0,
-      sheen: (sheen?.getSheenColorFactor() ?? [0, 0, 0]) as Vec3,
-      sheenRoughness: sheen?.getSheenRoughnessFactor() ?? 0,
-      emission: m.getEmissiveFactor().map((v) => v * strength) as Vec3,
+      name,
+      base: shares([r, g, b]),
+      alpha: share(a),
+      metallic: share(m.getMetallicFactor()),
+      roughness: share(m.getRoughnessFactor()),
+      ior: within(m.getExtension<IOR>('KHR_materials_ior')?.getIOR() || 1.5, ...REFRACTION),
+      specular: share(specular?.getSpecularFactor() ?? 1),
+      // the specification lets colours go beyond 1, and what is reflected not
+      specularTint: shares(specular?.getSpecularColorFactor() ?? [1, 1, 1], BRIGHTEST),
+      coat: share(coat?.getClearcoatFactor() ?? 0),
+      coatRoughness: share(coat?.getClearcoatRoughnessFactor() ?? 0),
+      sheen: shares(sheen?.getSheenColorFactor() ?? [0, 0, 0]),
+      sheenRoughness: share(sheen?.getSheenRoughnessFactor() ?? 0),
+      emission: shares(
+        m.getEmissiveFactor().map((v) => v * strength),
+        BRIGHTEST,
+      ),
       unlit: m.getExtension('KHR_materials_unlit') !== null,
-      transmission: m.getExtension<Transmission>('KHR_materials_transmission')?.getTransmissionFactor() ?? 0,
-      alphaMode: ({ OPAQUE: 'opaque', MASK: 'mask', BLEND: 'blend' } as const)[m.getAlphaMode()],
-      alphaCutoff: m.getAlphaCutoff(),
-      normalScale: m.getNormalScale(),
+      transmission: share(m.getExtension<Transmission>('KHR_materials_transmission')?.getTransmissionFactor() ?? 0),
+      alphaMode: ({ OPAQUE: 'opaque', MASK: 'mask', BLEND: 'blend' } as const)[m.getAlphaMode()] ?? 'opaque',
+      alphaCutoff: within(m.getAlphaCutoff(), 0, 1e6),
+      normalScale: within(m.getNormalScale(), -1000, 1000),
       ...(textures ? { textures } : {}),
       ...this.extras(m.getExtras()['plinket']),
     });

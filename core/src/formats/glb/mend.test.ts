@@ -307,7 +307,7 @@ describe('.gltf with files beside it', () => {
   it('is refused with a hundred thousand parts', async () => {
     const text = JSON.stringify({
       asset: { version: '2.0' },
-      meshes: [{ primitives: [{}] }],
+      meshes: [{ primitives: [{ attributes: {} }] }],
       nodes: Array.from({ length: 100_000 }, () => ({ mesh: 0 })),
     });
     await expect(readCharacter(new TextEncoder().encode(text), 'x.gltf')).rejects.toThrow('100000 parts; 20000 are the most');

@@ -1,7 +1,8 @@
 import { Logger, WebIO } from '@gltf-transform/core';
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import { ImportError } from '../character/index.ts';
-import { checkAccessors, checkNodes, type GltfJson } from './container.ts';
+import { checkAccessors, checkNodes } from './container.ts';
+import { checkGltf } from './schema.ts';
 import { textOf } from '../text.ts';
 import { COMPRESSION_EXTENSIONS, decodersFor, type ReadOptions } from './decoders.ts';
 
@@ -21,16 +22,13 @@ export async function packGltf(
   beside: Map<string, Uint8Array>,
   decoders: ReadOptions = {},
 ): Promise<{ glb: Uint8Array; absent: string[] }> {
-  let json: GltfJson;
+  let value: unknown;
   try {
-    json = JSON.parse(textOf(bytes)) as GltfJson;
+    value = JSON.parse(textOf(bytes));
   } catch (error) {
     throw new ImportError('broken', `${fileName} is not JSON: ${error instanceof Error ? error.message : String(error)}`);
   }
-  if (typeof json !== 'object' || json === null || !json.asset)
-    throw new ImportError('not-glb', `${fileName} is JSON, but no glTF: it has no asset.`);
-  if (json.asset.version !== '2.0')
-    throw new ImportError('version', `glTF version ${json.asset.version} is not supported; version 2.0 is.`);
+  const json = checkGltf(value);
   checkNodes(json);
   checkAccessors(json);
   const files = new Map([...beside].map(([name, data]) => [plainName(name), data]));

@@ -3,12 +3,11 @@ import type { Transform } from '@gltf-transform/extensions';
 import { convertIndexedToRgb, decode as decodePng, type DecodedPng } from 'fast-png';
 import { decode as decodeJpeg } from 'jpeg-js';
 import type { Texture, TextureUse, Wrap } from '../../surface/index.ts';
+import { FILE_LIMITS } from '../../math/index.ts';
 import { pngSize } from '../png/index.ts';
 
 /** A picture that cannot be read; the material goes on without it. */
 export class PictureError extends Error {}
-
-const MOST_PIXELS = 8192 * 8192;
 
 /**
  * Decodes a PNG or JPEG to RGBA bytes.
@@ -30,7 +29,7 @@ export function decodePicture(bytes: Uint8Array, mime: string, name: string): Te
 function fromPng(bytes: Uint8Array, name: string): Texture {
   const { width, height } = pngSize(bytes);
   // asked before anything is unpacked: a few bytes may claim any size
-  if (width * height > MOST_PIXELS) throw new Error(`${width} × ${height} pixels are too many`);
+  if (width * height > FILE_LIMITS.picturePixels) throw new Error(`${width} × ${height} pixels are too many`);
   const png = decodePng(bytes);
   const indexed = png.palette !== undefined;
   const source = indexed ? convertIndexedToRgb(png) : samplesOf(png);

@@ -28,6 +28,26 @@ export function readSkeleton(roots: GltfNode[]): Skeleton {
   return { nodes, places };
 }
 
+/** Matrices to the world, one column after the other, of all nodes at rest: each is made from its parent's. */
+export function worldsOf({ nodes, places }: Skeleton): Map<GltfNode, number[]> {
+  const worlds: number[][] = [],
+    out = new Map<GltfNode, number[]>();
+  for (const [node, at] of places) {
+    const own = node.getMatrix() as number[],
+      above = worlds[nodes[at]!.parent];
+    worlds[at] = above ? product(above, own) : own;
+    out.set(node, worlds[at]);
+  }
+  return out;
+}
+
+function product(a: number[], b: number[]): number[] {
+  const out: number[] = [];
+  for (let c = 0; c < 16; c += 4)
+    for (let r = 0; r < 4; r++) out.push(a[r]! * b[c]! + a[4 + r]! * b[c + 1]! + a[8 + r]! * b[c + 2]! + a[12 + r]! * b[c + 3]!);
+  return out;
+}
+
 /** The clips of a file; channels whose target is not in the scene, or whose keys do not rise, are left out and said. */
 export function readClips(document: Document, { places }: Skeleton, warnings: ImportWarning[]): Clip[] {
   const clips: Clip[] = [];

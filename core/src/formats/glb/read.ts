@@ -6,14 +6,15 @@ import { restParts, type CharacterAsset, type ImportWarning, type Part } from '.
 import type { Material } from '../../surface/index.ts';
 import { checkPart, counter, finishCharacter, ImportError } from '../character/index.ts';
 import { landmarksOf } from '../../face/index.ts';
-import { checkReferences, readContainer, type GltfJson } from './container.ts';
+import { checkReferences, readContainer } from './container.ts';
+import type { GltfJson } from './schema.ts';
 import { COMPRESSION_EXTENSIONS, decodersFor, type ReadOptions } from './decoders.ts';
 import { MaterialReader } from './material.ts';
 import { Pictures } from './pictures.ts';
 import { listTriangles, TRIANGLES } from './triangles.ts';
 import { unreadOf } from './unread.ts';
-import { mendNormals, mendShares } from './attributes.ts';
-import { readClips, readPartRig, readSkeleton, weightsOf, type Skeleton } from './read-rig.ts';
+import { mendCoordinates, mendNormals, mendShares } from './attributes.ts';
+import { readClips, readPartRig, readSkeleton, weightsOf, worldsOf, type Skeleton } from './read-rig.ts';
 
 /** Shares of the work, as measured on a plain file: parsed, and its meshes read; the head is sought in the rest. */
 const OPENED = 0.2,
@@ -49,13 +50,19 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', opt
     .some((node) => weightsOf(node).some((w) => w !== 0));
   const rig = clips.length > 0 || skins || morphed ? { nodes: skeleton.nodes, clips } : undefined;
   let vertices = 0;
-  scene.traverse((node) => (vertices += verticesOf(node)));
+  for (const node of skeleton.places.keys()) vertices += verticesOf(node);
   const count = counter(options.progress, OPENED, SHAPED, vertices);
-  scene.traverse((node) => {
-    readNode(node, parts, materials, warnings, rig && skeleton);
+  const worlds = worldsOf(skeleton);
+  for (const [node, world] of worlds) {
+    readNode(node, world, parts, materials, warnings, rig && skeleton);
     count(verticesOf(node));
-  });
+  }
   if (!parts.length) throw new ImportError('no-triangles', 'The file has no triangles.');
+  if (materials.clamped.size)
+    warnings.push({
+      code: 'mended',
+      message: `Of ${[...materials.clamped].slice(0, 6).join(', ')} values lay beyond what they can be: the nearest that can be stands in.`,
+    });
   const unseen = pictures.problems.filter((p) => !absent.some((name) => p.startsWith(name)));
   if (unseen.length) warnings.push({ code: 'textures', message: `${unseen.join('; ')}: plain colours stand in.` });
   const name = scene.getExtras()['name'] ?? scene.getName();
@@ -103,6 +110,7 @@ function structuredJson(json: object): never {
 
 function readNode(
   node: GltfNode,
+  world: number[],
   parts: Part[],
   materials: MaterialReader,
   warnings: ImportWarning[],
@@ -110,11 +118,10 @@ function readNode(
 ): void {
   const mesh = node.getMesh();
   if (!mesh) return;
-  const world = node.getWorldMatrix();
   const name = node.getName() || mesh.getName() || `part ${parts.length + 1}`;
   for (const primitive of mesh.listPrimitives()) {
     if (primitive.getMode() !== TRIANGLES) {
-      warnings.push({ code: 'skipped', message: `${name} holds lines or points, which were left out.` });
+      warnings.push({ code: 'skipped', part: name, message: `${name} holds lines or points, which were left out.` });
       continue;
     }
     const material = materials.read(primitive.getMaterial());
@@ -163,7 +170,7 @@ function readPrimitive(
     ? transformNormals(normal.getCount(), (i) => normal.getElement(i, v) as Vec3, m)
     : smoothNormals(positions, indices);
   if (normal) mendNormals(normals, positions, indices, name, warnings);
-  else warnings.push({ code: 'flat-shaded', message: `${name} has no normals; smooth ones were made.` });
+  else warnings.push({ code: 'flat-shaded', part: name, message: `${name} has no normals; smooth ones were made.` });
   const colour = primitive.getAttribute('COLOR_0');
   let colours: Float32Array | undefined;
   if (colour) {
@@ -176,7 +183,7 @@ function readPrimitive(
   if (coordinates) {
     uvs = new Float32Array(count * 2);
     for (let i = 0; i < count; i++) uvs.set((coordinates.getElement(i, v) as number[]).slice(0, 2), i * 2);
-    for (let i = 0; i < uvs.length; i++) if (!Number.isFinite(uvs[i])) uvs[i] = 0;
+    mendCoordinates(uvs, name, warnings);
   }
   return { name, positions, normals, ...(colours ? { colours } : {}), ...(uvs ? { uvs } : {}), indices, material };
 }

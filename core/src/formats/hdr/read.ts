@@ -27,6 +27,9 @@ export function readHdr(bytes: Uint8Array): RadiancePicture {
   const height = Number(size[2]),
     width = Number(size[4]);
   checkSize(width, height);
+  // asked before memory is taken: a row has four bytes at least, however well it is packed
+  if (bytes.length - at < height * 4)
+    throw new RadianceError(`The header announces ${height} rows; ${bytes.length - at} bytes follow it, and a row has four at least.`);
   const rgb = new Float32Array(width * height * 3),
     row = new Uint8Array(width * 4);
   for (let j = 0; j < height; j++) {

@@ -1,5 +1,6 @@
 // Photometric profiles (.ies): ANSI/IES LM-63-2002 and -2019, and their forerunners of 1986, 1991, 1995.
 import type { Profile } from '../../light/index.ts';
+import { FILE_LIMITS } from '../../math/index.ts';
 
 /** A profile that cannot be read; the line (1 …) is where it was noticed. */
 export class ProfileError extends Error {
@@ -25,10 +26,6 @@ interface Token {
   line: number;
 }
 
-/** Largest number of angles one way. */
-const MOST_ANGLES = 2000;
-/** Largest intensity of a lamp that is believed, cd: a lighthouse has some millions. */
-const MOST_CANDELA = 1e9;
 /** How numbers are written: decimal, no other base, no infinity. */
 const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)([eEdD][+-]?\d+)?$/;
 
@@ -103,7 +100,8 @@ export function readProfile(text: string): ProfileFile {
     next = (what: string): Token => numbers.next(what);
   const count = (what: string): number => {
     const { value, line } = next(what);
-    if (!(Number.isInteger(value) && value >= 1 && value <= MOST_ANGLES)) throw new ProfileError(line, `${what} is ${value}.`);
+    if (!(Number.isInteger(value) && value >= 1 && value <= FILE_LIMITS.profileAngles))
+      throw new ProfileError(line, `${what} is ${value}.`);
     return value;
   };
   if (tilt === 'INCLUDE') {
@@ -119,7 +117,7 @@ export function readProfile(text: string): ProfileFile {
     if (!(value > 0 && value <= most)) throw new ProfileError(line, `${what} is ${value}; it multiplies all light.`);
     return value;
   };
-  const multiplier = factor('the candela multiplier', MOST_CANDELA),
+  const multiplier = factor('the candela multiplier', FILE_LIMITS.candela),
     nv = count('the number of vertical angles'),
     nh = count('the number of horizontal angles');
   const type = next('the photometric type');
@@ -154,8 +152,8 @@ export function readProfile(text: string): ProfileFile {
     const { value, line } = next(`intensity ${i + 1} of ${nv * nh}`);
     if (value < 0) throw new ProfileError(line, `An intensity is ${value}; light cannot be below 0.`);
     const given = value * multiplier * ballast * together;
-    if (given > MOST_CANDELA)
-      throw new ProfileError(line, `An intensity is ${given.toPrecision(3)} cd; no lamp has more than ${MOST_CANDELA}.`);
+    if (given > FILE_LIMITS.candela)
+      throw new ProfileError(line, `An intensity is ${given.toPrecision(3)} cd; no lamp has more than ${FILE_LIMITS.candela}.`);
     candela.push(given);
   }
   if (!candela.some((v) => v > 0)) throw new ProfileError(lines.length, 'All intensities are 0.');

@@ -181,7 +181,7 @@ function partOf(
   const index = Uint32Array.from(indices);
   checkPart({ name: draft.name, positions: p, indices: index });
   const complete = ownNormals.every((n) => n >= 0);
-  if (!complete) warnings.push({ code: 'flat-shaded', message: `${draft.name} has no normals; smooth ones were made.` });
+  if (!complete) warnings.push({ code: 'flat-shaded', part: draft.name, message: `${draft.name} has no normals; smooth ones were made.` });
   const n = complete
     ? Float32Array.from(ownNormals.flatMap((v) => unit(normals[v * 3]!, normals[v * 3 + 1]!, normals[v * 3 + 2]!)))
     : smoothNormals(p, index);

@@ -1,4 +1,5 @@
 // PLY (Turk 1994, "The PLY Polygon File Format"): text, binary of either byte order; positions, normals, colours, polygons.
+import { FILE_LIMITS } from '../../math/index.ts';
 import { smoothNormals } from '../../geometry/index.ts';
 import { decodeSrgb } from '../../photometry/index.ts';
 import { material } from '../../surface/index.ts';
@@ -29,7 +30,6 @@ const NAMES: Record<string, string> = {
   float32: 'float',
   float64: 'double',
 };
-const MOST = 100_000_000;
 
 /** Where the values come from: text word by word, or bytes. */
 type Next = (type: string) => number;
@@ -54,7 +54,7 @@ function header(bytes: Uint8Array): { format: string; elements: Element[]; end: 
       if (words[0] === 'format') format = words[1] ?? '';
       else if (words[0] === 'element') {
         const count = Number(words[2]);
-        if (!Number.isInteger(count) || count < 0 || count > MOST)
+        if (!Number.isInteger(count) || count < 0 || count > FILE_LIMITS.plyEntries)
           throw new ImportError('broken', `Line ${n + 1}: ${words[2] ?? ''} is no count.`);
         elements.push({ name: words[1] ?? '', count, properties: [] });
       } else if (words[0] === 'property') {
@@ -113,6 +113,9 @@ function fromBytes(bytes: Uint8Array, start: number, little: boolean): Next {
   };
 }
 
+/** What is no number is none of the colour. */
+const shareOf = (v: number): number => (v > 0 ? Math.min(1, v) : 0);
+
 /** Reads a character from a PLY. @throws ImportError with the reason. */
 export function readPly(bytes: Uint8Array, fileName: string, progress?: Progress): CharacterAsset {
   const { format, elements, end } = header(bytes);
@@ -158,7 +161,7 @@ export function readPly(bytes: Uint8Array, fileName: string, progress?: Progress
           continue;
         }
         const n = next(p.count);
-        if (!(n >= 0 && n < 65536)) throw new ImportError('broken', `${element.name} ${i} has a list of ${n} values.`);
+        if (!(n >= 0 && n <= FILE_LIMITS.plyList)) throw new ImportError('broken', `${element.name} ${i} has a list of ${n} values.`);
         const list = Array.from({ length: n }, () => next(p.type));
         if (/^vertex_ind(ex|ices)$/.test(p.name)) face = list;
         values.push(0);
@@ -167,7 +170,7 @@ export function readPly(bytes: Uint8Array, fileName: string, progress?: Progress
         for (let k = 0; k < 3; k++) {
           positions[i * 3 + k] = values[place[k]!]!;
           if (normals) normals[i * 3 + k] = values[bend[k]!]!;
-          if (colours) colours[i * 3 + k] = decodeSrgb(Math.min(1, Math.max(0, values[paint[k]!]! / bytesOfColour)));
+          if (colours) colours[i * 3 + k] = decodeSrgb(shareOf(values[paint[k]!]! / bytesOfColour));
         }
       else if (face) for (let k = 1; k + 1 < face.length; k++) indices.push(face[0]!, face[k]!, face[k + 1]!);
     }

@@ -1,2 +1,2 @@
-export { pngSize, readingText, readPngReading, readPngSetup, READING_KEYWORD, SETUP_KEYWORD, writePng } from './png.ts';
+export { pngSize, PngError, readingText, readPngReading, readPngSetup, READING_KEYWORD, SETUP_KEYWORD, writePng } from './png.ts';
 export { ALPHA_KEYWORD, writeCutPng } from './png.ts';

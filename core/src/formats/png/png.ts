@@ -35,14 +35,17 @@ export const writeCutPng = (
 ): Uint8Array =>
   writePng(width, height, data, setup, { [ALPHA_KEYWORD]: premultiplied ? 'colours are multiplied with alpha' : 'straight' });
 
-/** The chunks of a PNG in order: four letters and their data. @throws Error when the file is none, or is cut off */
+/** A PNG that cannot be read, or whose setup cannot; the message says why. */
+export class PngError extends Error {}
+
+/** The chunks of a PNG in order: four letters and their data. @throws PngError when the file is none, or is cut off */
 function* chunks(bytes: Uint8Array): Generator<{ type: string; data: Uint8Array }> {
-  if (!SIGNATURE.every((b, i) => bytes[i] === b)) throw new Error('The file does not begin as a PNG does.');
+  if (!SIGNATURE.every((b, i) => bytes[i] === b)) throw new PngError('The file does not begin as a PNG does.');
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   for (let at = SIGNATURE.length; ;) {
-    if (at + 12 > bytes.length) throw new Error('The file is cut off: its last chunk is missing.');
+    if (at + 12 > bytes.length) throw new PngError('The file is cut off: its last chunk is missing.');
     const length = view.getUint32(at);
-    if (at + 12 + length > bytes.length) throw new Error('The file is cut off within a chunk.');
+    if (at + 12 + length > bytes.length) throw new PngError('The file is cut off within a chunk.');
     const type = String.fromCharCode(...bytes.subarray(at + 4, at + 8));
     yield { type, data: bytes.subarray(at + 8, at + 8 + length) };
     if (type === 'IEND') return;
@@ -52,10 +55,10 @@ function* chunks(bytes: Uint8Array): Generator<{ type: string; data: Uint8Array 
 /** PNG specification, 5.2. */
 const SIGNATURE = [0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a];
 
-/** Width and height that a PNG's header tells (PNG specification, 11.2.2). @throws Error when there is none */
+/** Width and height that a PNG's header tells (PNG specification, 11.2.2). @throws PngError when there is none */
 export function pngSize(bytes: Uint8Array): { width: number; height: number } {
   const { value } = chunks(bytes).next();
-  if (value?.type !== 'IHDR' || value.data.length < 8) throw new Error('The file does not begin with its header.');
+  if (value?.type !== 'IHDR' || value.data.length < 8) throw new PngError('The file does not begin with its header.');
   const view = new DataView(value.data.buffer, value.data.byteOffset);
   return { width: view.getUint32(0), height: view.getUint32(4) };
 }
@@ -66,19 +69,27 @@ const latin1 = (data: Uint8Array): string => {
   return out;
 };
 
-/** The JSON of a text chunk by its keyword. */
+function jsonOf(text: string, keyword: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch (error) {
+    throw new PngError(`Its chunk “${keyword}” is no JSON: ${error instanceof Error ? error.message : String(error)}`);
+  }
+}
+
+/** The JSON of a text chunk by its keyword. @throws PngError */
 function textOf(bytes: Uint8Array, keyword: string): unknown {
   pngSize(bytes);
   for (const { type, data } of chunks(bytes)) {
     const end = type === 'tEXt' ? data.indexOf(0) : -1;
-    if (end >= 0 && latin1(data.subarray(0, end)) === keyword) return JSON.parse(latin1(data.subarray(end + 1)));
+    if (end >= 0 && latin1(data.subarray(0, end)) === keyword) return jsonOf(latin1(data.subarray(end + 1)), keyword);
   }
   return undefined;
 }
 
 /**
  * The setup inside a PNG, or nothing when it carries none. The picture itself is not unpacked.
- * @throws SetupError when what it carries is not a setup; Error when the file is not a PNG, or cut off.
+ * @throws SetupError when what it carries is not a setup; PngError when the file is not a PNG, or cut off.
  */
 export function readPngSetup(bytes: Uint8Array): Setup | undefined {
   const carried = textOf(bytes, SETUP_KEYWORD);

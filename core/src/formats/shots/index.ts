@@ -1,3 +1,4 @@
+import { FILE_LIMITS } from '../../math/index.ts';
 import type { Sequence } from '../../setup/index.ts';
 import { textOf } from '../text.ts';
 import { readShotCsv, writeShotCsv } from './csv.ts';
@@ -12,7 +13,7 @@ export { framesAt, timecodeOf } from './timecode.ts';
 export const SHOT_LISTS = ['csv', 'edl', 'otio'] as const;
 export type ShotListKind = (typeof SHOT_LISTS)[number];
 /** Most bytes of a shot list. */
-export const MAX_SHOT_LIST_BYTES = 4 * 1024 * 1024;
+export const MAX_SHOT_LIST_BYTES = FILE_LIMITS.shotListBytes;
 
 /**
  * Reads a shot list by the ending of its name: .csv, .edl, .otio.

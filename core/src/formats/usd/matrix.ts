@@ -99,7 +99,8 @@ export interface WorldFrame {
 }
 
 /** A matrix of a file's own units and up axis in metres, Y up; its axes made a right-handed frame. */
-export function worldFrame(m: Matrix, metres: number, zUp: boolean): WorldFrame {
+export function worldFrame(m: Matrix, metres: number, zUp: boolean, path: string): WorldFrame {
+  if (!m.every((v) => Number.isFinite(v * metres))) throw new UsdError(`${path}: where it stands is not finite.`);
   const turned = (i: number): Vec3 => (zUp ? [m[i]!, m[i + 2]!, -m[i + 1]!] : [m[i]!, m[i + 1]!, m[i + 2]!]);
   const rows = [turned(0), turned(4), turned(8)] as const;
   const scale = rows.map((r) => Math.hypot(...r) * metres) as Vec3;

@@ -2,6 +2,7 @@
 // metadata in parentheses, properties with types, arrays, tuples, paths, assets and dictionaries. What is read is a tree of prims; composition
 // (references, variants) is the reader's matter.
 
+import { FILE_LIMITS } from '../../math/index.ts';
 /** A file that is no .usda, or not one that can be taken in; says where and why. */
 export class UsdError extends Error {
   constructor(reason: string) {
@@ -51,7 +52,7 @@ export interface UsdLayer {
 
 /** Nesting of prims and values, and prims in all, that a file may have. */
 const DEEPEST = 64,
-  MOST_PRIMS = 100_000;
+  MOST_PRIMS = FILE_LIMITS.usdPrims;
 /** Longest text, characters. */
 export const LONGEST_USDA = 256 * 1024 * 1024;
 

@@ -111,7 +111,7 @@ function* standing(prims: readonly UsdPrim[], above: Matrix = IDENTITY, visible 
 
 /** What a light prim says; attributes of older files have no `inputs:`. @throws UsdError for values of a wrong type */
 function attributesOf({ prim, matrix, visible }: Stood, metres: number, zUp: boolean, told: (words: string) => void): ReadLight {
-  const read: ReadLight = { visible, frame: worldFrame(matrix, metres, zUp) };
+  const read: ReadLight = { visible, frame: worldFrame(matrix, metres, zUp, prim.path) };
   const property = (name: string) => prim.properties[`inputs:${name}`] ?? prim.properties[name];
   const what = (name: string) => `${prim.path}.inputs:${name}`;
   for (const name of [...FLOATS, ...SHAPED, ...BOOLS, ...COLOURS]) {
@@ -257,7 +257,7 @@ function cameraOf({ prim, matrix }: Stood, now: Camera, metres: number, zUp: boo
     told('an orthographic camera');
     return undefined;
   }
-  const { x, z, at } = worldFrame(matrix, metres, zUp);
+  const { x, z, at } = worldFrame(matrix, metres, zUp, prim.path);
   const forward = scale(z, -1);
   const round = (v: number) => Number(v.toFixed(5));
   const within = (v: number, [least, most]: readonly [number, number]) => Number(Math.max(least, Math.min(most, v)).toPrecision(7));
