@@ -1,5 +1,6 @@
 // What is known of a face: the frame of its head, its landmarks.
 export * from './head.ts';
+export { sureOfHead } from './sure.ts';
 export * from './landmarks.ts';
 export * from './known.ts';
 export * from './grid.ts';

@@ -16,7 +16,6 @@ export class CubeError extends Error {
   }
 }
 
-
 /**
  * Reads a .cube file (the published "Cube LUT Specification 1.0"): 3D tables; a domain other than 0…1 is scaled away.
  * @throws CubeError naming the line and the reason.
@@ -45,7 +44,8 @@ export function readCube(text: string, key = ''): Cube {
         return fail('it is a one-dimensional table; a 3D table is needed.');
       case 'LUT_3D_SIZE':
         size = numbers[0] ?? NaN;
-        if (!Number.isInteger(size) || size < 2 || size > FILE_LIMITS.cubeSize) fail(`LUT_3D_SIZE must be from 2 to ${FILE_LIMITS.cubeSize}.`);
+        if (!Number.isInteger(size) || size < 2 || size > FILE_LIMITS.cubeSize)
+          fail(`LUT_3D_SIZE must be from 2 to ${FILE_LIMITS.cubeSize}.`);
         values = new Float32Array(size ** 3 * 3);
         return;
       case 'DOMAIN_MIN':
@@ -58,7 +58,8 @@ export function readCube(text: string, key = ''): Cube {
     if (/^[A-Z_]/.test(word)) return;
     const rgb = [word, ...rest].map(Number);
     if (rgb.length !== 3 || rgb.some((v) => !Number.isFinite(v))) fail(`“${line.slice(0, 40)}” is not three numbers.`);
-    if (rgb.some((v) => Math.abs(v) > FILE_LIMITS.cubeValue)) fail(`“${line.slice(0, 40)}” is no colour: values reach ${FILE_LIMITS.cubeValue} at most.`);
+    if (rgb.some((v) => Math.abs(v) > FILE_LIMITS.cubeValue))
+      fail(`“${line.slice(0, 40)}” is no colour: values reach ${FILE_LIMITS.cubeValue} at most.`);
     if (!values) fail('numbers come before LUT_3D_SIZE.');
     if (at + 3 > values!.length) fail(`there are more than ${size}³ entries.`);
     values!.set(rgb, at);

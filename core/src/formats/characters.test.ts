@@ -12,7 +12,17 @@ import { OBJExporter } from 'three/examples/jsm/exporters/OBJExporter.js';
 import { PLYExporter } from 'three/examples/jsm/exporters/PLYExporter.js';
 import { STLExporter } from 'three/examples/jsm/exporters/STLExporter.js';
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
-import { guessScale, ImportError, readCharacter, readGlb, readMtl, scaleWarnings, writeGlb, type CharacterAsset } from './index.ts';
+import {
+  guessScale,
+  ImportError,
+  readCharacter,
+  stanceOf,
+  readGlb,
+  readMtl,
+  scaleWarnings,
+  writeGlb,
+  type CharacterAsset,
+} from './index.ts';
 
 const bytesOf = (text: string): Uint8Array => new TextEncoder().encode(text);
 const ball = new Mesh(new SphereGeometry(0.5, 24, 16), new MeshStandardMaterial());
@@ -156,10 +166,17 @@ describe('STL', () => {
     await expect(readCharacter(bytesOf('solid a\nvertex 0 0 0\nvertex 1 0 0\nendsolid'), 'a.stl')).rejects.toThrow('not complete');
     await expect(readCharacter(new Uint8Array(10), 'a.stl')).rejects.toThrow('shorter than its header');
   });
-  it('stands upright: Z was up', async () => {
-    const tall = new Mesh(new BoxGeometry(0.2, 0.3, 1.8));
-    const { bounds } = await readCharacter(bytesOf(new STLExporter().parse(tall, { binary: false })), 'a.stl');
-    expect(bounds.max[1] - bounds.min[1]).toBeCloseTo(1.8, 6);
+  it.each([
+    ['Z', new BoxGeometry(0.2, 0.3, 1.8), 'z', 2],
+    ['Y', new BoxGeometry(0.2, 1.8, 0.3), 'y', 1],
+  ] as const)('with %s up stays as it lies, and is known to be', async (_name, box, up, axis) => {
+    const asset = await readCharacter(bytesOf(new STLExporter().parse(new Mesh(box), { binary: false })), 'a.stl');
+    expect(asset.bounds.max[axis] - asset.bounds.min[axis]).toBeCloseTo(1.8, 6);
+    expect(stanceOf(asset).up).toBe(up);
+  });
+  it('whose shape does not tell is taken for one with Z up, without being sure', async () => {
+    const asset = await readCharacter(bytesOf(new STLExporter().parse(ball, { binary: false })), 'a.stl');
+    expect(stanceOf(asset)).toEqual({ up: 'z', faces: '+z', sure: 0.3, by: 'format' });
   });
   it('corners that fall together are joined, so that it shades smoothly', async () => {
     const asset = await readCharacter(new Uint8Array((new STLExporter().parse(ball, { binary: true }) as DataView).buffer), 'a.stl');

@@ -2,6 +2,7 @@ import { makeEnvironment, profileFlux, peakOf, type Environment, type GoboPatter
 import { sharedFloats } from '../math/index.ts';
 import { decodeSrgb } from '../photometry/index.ts';
 import type { LightFiles } from '../scene/index.ts';
+import type { LightFileUse } from '../setup/index.ts';
 import { layersOf, readExr } from './exr/index.ts';
 import { decodePicture, PictureError } from './glb/index.ts';
 import { readHdr } from './hdr/index.ts';
@@ -87,10 +88,26 @@ export function inspectLightFile(bytes: Uint8Array): LightFileReport {
   throw new LightFileError('This is no .hdr, .exr, .ies or .png: its beginning is none of theirs.');
 }
 
-/** Files that lights name, read when they are asked for, each once. */
+/** What files become for lights. */
+export type ReadLightFile = Environment | Profile | GoboPattern;
+
+const keyOf = (sha256: string, use: LightFileUse): string =>
+  use.kind === 'environment' ? `dome ${sha256} ${use.layer}` : `${use.kind} ${sha256}`;
+
+/** Makes of a file what a light wants of it. @throws Error with the reason */
+export function readLightFile(bytes: Uint8Array, sha256: string, use: LightFileUse): ReadLightFile {
+  if (use.kind === 'profile') return readProfile(text(bytes)).profile;
+  if (use.kind === 'gobo') return readGobo(bytes);
+  const { width, height, rgb } = atMost(readDome(bytes, use.layer), WIDEST);
+  const shared = sharedFloats(rgb.length);
+  shared.set(rgb);
+  return makeEnvironment(keyOf(sha256, use), width, height, shared);
+}
+
+/** Files that lights name, each read once: when it is asked for, or by somebody else before. */
 export class LightFileShelf implements LightFiles {
   private readonly bytes = new Map<string, Uint8Array>();
-  private readonly read = new Map<string, unknown>();
+  private readonly read = new Map<string, ReadLightFile>();
 
   has(sha256: string): boolean {
     return this.bytes.has(sha256);
@@ -98,27 +115,28 @@ export class LightFileShelf implements LightFiles {
   add(sha256: string, bytes: Uint8Array): void {
     this.bytes.set(sha256, bytes);
   }
+  /** Whether a file was read for this. */
+  knows(sha256: string, use: LightFileUse): boolean {
+    return this.read.has(keyOf(sha256, use));
+  }
+  /** Keeps what somebody else has read. */
+  keep(sha256: string, use: LightFileUse, value: ReadLightFile): void {
+    this.read.set(keyOf(sha256, use), value);
+  }
 
-  private once<T>(key: string, sha256: string, make: (bytes: Uint8Array) => T): T | undefined {
+  private once<T extends ReadLightFile>(sha256: string, use: LightFileUse): T | undefined {
     const bytes = this.bytes.get(sha256);
-    if (!bytes) return undefined;
-    if (!this.read.has(key)) this.read.set(key, make(bytes));
-    return this.read.get(key) as T;
+    if (bytes && !this.knows(sha256, use)) this.keep(sha256, use, readLightFile(bytes, sha256, use));
+    return this.read.get(keyOf(sha256, use)) as T | undefined;
   }
 
   environment(sha256: string, layer: string): Environment | undefined {
-    const key = `dome ${sha256} ${layer}`;
-    return this.once(key, sha256, (bytes) => {
-      const { width, height, rgb } = atMost(readDome(bytes, layer), WIDEST);
-      const shared = sharedFloats(rgb.length);
-      shared.set(rgb);
-      return makeEnvironment(key, width, height, shared);
-    });
+    return this.once(sha256, { kind: 'environment', layer });
   }
   profile(sha256: string): Profile | undefined {
-    return this.once(`profile ${sha256}`, sha256, (bytes) => readProfile(text(bytes)).profile);
+    return this.once(sha256, { kind: 'profile' });
   }
   gobo(sha256: string): GoboPattern | undefined {
-    return this.once(`gobo ${sha256}`, sha256, readGobo);
+    return this.once(sha256, { kind: 'gobo' });
   }
 }

@@ -21,7 +21,18 @@ export interface Part {
 /** What an import found worth telling. */
 export interface ImportWarning {
   code:
-    'scale' | 'facing' | 'floating' | 'textures' | 'no-landmarks' | 'flat-shaded' | 'skipped' | 'mended' | 'unread' | 'skin' | 'animation';
+    | 'scale'
+    | 'facing'
+    | 'floating'
+    | 'textures'
+    | 'no-landmarks'
+    | 'flat-shaded'
+    | 'skipped'
+    | 'mended'
+    | 'unread'
+    | 'skin'
+    | 'animation'
+    | 'inside-out';
   message: string;
   /** The part that it begins with, where the same may be said of others. */
   part?: string;
@@ -35,6 +46,10 @@ export interface CharacterAsset {
   triangles: number;
   /** Given by the file or proposed from the mesh; `head.source` says which. */
   head: HeadFrame;
+  /** How sure the head is, 0 … 1; 1 where nothing is said. */
+  headSure?: number;
+  /** The axis that is usually up in files of its format, where that is not Y. */
+  usualUp?: 'z';
   /** Points of the face by name, metres, where the file gives them. */
   landmarks: Record<string, Vec3>;
   warnings: ImportWarning[];

@@ -160,15 +160,28 @@ export const glowing = (object: ObjectRef, more: Without<ObjectLight> = {}): Obj
   ...more,
 });
 
-/** Files that a setup's lights and plate name, by SHA-256, with who wants each. */
-export function lightFilesOf({ lights, plate }: Pick<Setup, 'lights' | 'plate'>): { asset: string; name: string }[] {
-  const behind = plate.kind === 'picture' && plate.asset ? [{ asset: plate.asset, name: 'The plate' }] : [];
+/** What is made of a file: a dome's light of one of its layers, a luminaire's profile, a gobo or a plate. */
+export type LightFileUse = { kind: 'environment'; layer: string } | { kind: 'profile' } | { kind: 'gobo' };
+
+/** A file that something names, by SHA-256, with who wants it for what. */
+export interface NamedLightFile {
+  asset: string;
+  name: string;
+  use: LightFileUse;
+}
+
+/** Files that a setup's lights and plate name. */
+export function lightFilesOf({ lights, plate }: Pick<Setup, 'lights' | 'plate'>): NamedLightFile[] {
+  const behind: NamedLightFile[] =
+    plate.kind === 'picture' && plate.asset ? [{ asset: plate.asset, name: 'The plate', use: { kind: 'gobo' } }] : [];
   const named = inOrder(lights).flatMap((light) => {
-    const out: string[] = [];
-    if (light.kind === 'dome' && light.fill.kind === 'picture') out.push(light.fill.asset);
-    if (light.kind === 'profile') out.push(light.profile.asset);
-    if ('gobo' in light && light.gobo.pattern === 'picture' && light.gobo.asset) out.push(light.gobo.asset);
-    return out.map((asset) => ({ asset, name: light.name }));
+    const out: Omit<NamedLightFile, 'name'>[] = [];
+    if (light.kind === 'dome' && light.fill.kind === 'picture')
+      out.push({ asset: light.fill.asset, use: { kind: 'environment', layer: light.fill.layer } });
+    if (light.kind === 'profile') out.push({ asset: light.profile.asset, use: { kind: 'profile' } });
+    if ('gobo' in light && light.gobo.pattern === 'picture' && light.gobo.asset)
+      out.push({ asset: light.gobo.asset, use: { kind: 'gobo' } });
+    return out.map((file) => ({ ...file, name: light.name }));
   });
   return [...named, ...behind];
 }

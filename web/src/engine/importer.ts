@@ -13,6 +13,9 @@ export class RefusedFile extends Error {
   }
 }
 
+/** A file that is read tells how far it has come; one that does not for so long is given up, ms. */
+const SILENT = 90_000;
+
 /** The page's end of reading: a worker that lives only while something is being brought in. */
 export class Importer {
   private worker: Worker | undefined;
@@ -31,19 +34,33 @@ export class Importer {
   }
 
   /** Stops whatever is being read, and gives its memory back. */
-  stop(): void {
+  stop(reason = new RefusedFile('stopped', 'Reading was stopped.')): void {
     this.worker?.terminate();
     this.worker = undefined;
-    this.asking.refuseAll(new RefusedFile('stopped', 'Reading was stopped.'));
+    this.asking.refuseAll(reason);
   }
 
-  private ask(message: Wish, progress: Progress): Promise<Read> {
+  private async ask(message: Wish, progress: Progress): Promise<Read> {
     const worker = (this.worker ??= this.start());
     const draco = new URL(dracoUrl, location.href).href;
-    return this.asking.ask((request) => {
-      this.hearing = { request, progress };
-      worker.postMessage({ ...message, request, draco } satisfies ToImport);
-    });
+    const late = (): void =>
+      this.stop(new RefusedFile('time', `It gave no sign for ${SILENT / 1000} s while it was read, and was given up.`));
+    let watch = setTimeout(late, SILENT);
+    try {
+      return await this.asking.ask<Read>((request) => {
+        this.hearing = {
+          request,
+          progress: (share) => {
+            clearTimeout(watch);
+            watch = setTimeout(late, SILENT);
+            progress(share);
+          },
+        };
+        worker.postMessage({ ...message, request, draco } satisfies ToImport);
+      });
+    } finally {
+      clearTimeout(watch);
+    }
   }
 
   private start(): Worker {

@@ -18,7 +18,7 @@ import {
   type Targets,
   stanceOf,
   type StandIn,
-  type Stance,
+  type StanceGuess,
   type ImportWarning,
   type KeptReading,
   type CutOut,
@@ -131,10 +131,12 @@ export interface AssetReport {
   triangles: number;
   parts: { name: string; triangles: number }[];
   head: HeadFrame;
+  /** How sure the head is, 0 … 1. */
+  headSure: number;
   landmarks: number;
   clips: string[];
   /** How the figure stands in the file, as far as its mesh tells. */
-  stance: Stance;
+  stance: StanceGuess;
   warnings: ImportWarning[];
   /** What mending did. */
   notes?: string[];
@@ -299,6 +301,7 @@ export function reportOf(asset: CharacterAsset, fileName: string): AssetReport {
     head: asset.head,
     landmarks: Object.keys(asset.landmarks).length,
     clips: (asset.rig?.clips ?? []).map((c) => c.name),
+    headSure: asset.headSure ?? 1,
     stance: stanceOf(asset),
     warnings: asset.warnings,
   };

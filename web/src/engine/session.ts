@@ -14,7 +14,7 @@ import {
 } from '@plinket/core';
 import type { FilmMath, Pool } from '@plinket/engine';
 import { Characters } from './characters.ts';
-import { StageFiles } from './files.ts';
+import { StageFiles, type ReadLight } from './files.ts';
 import { Looker } from './looker.ts';
 import { MotionReader } from './motion.ts';
 import { characterOf, reportOf, type EngineUrls, type ShowMessage, type ToEngine, type Wished } from './messages.ts';
@@ -34,6 +34,8 @@ export interface SessionPorts {
   another(urls: EngineUrls): Promise<Pool>;
   /** A file that the server keeps. @throws Error that names what it was */
   load(sha256: string, what: string): Promise<Uint8Array>;
+  /** Makes of a file what a light wants of it, elsewhere; here where nothing is said. */
+  readLight?: ReadLight;
   /** A file of the application itself. */
   fetch(url: string): Promise<Uint8Array>;
 }
@@ -65,7 +67,7 @@ export class StageSession {
   constructor(ports: SessionPorts) {
     this.ports = ports;
     this.characters = new Characters((sha, what) => ports.load(sha, what), { draco: () => ports.fetch(this.urls!.draco) });
-    this.files = new StageFiles(this.characters, (sha, what) => ports.load(sha, what));
+    this.files = new StageFiles(this.characters, (sha, what) => ports.load(sha, what), ports.readLight);
   }
 
   /** Hears a message of the page. What goes wrong is told. */

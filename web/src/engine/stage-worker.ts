@@ -1,6 +1,7 @@
 // The Stage's worker: what the session needs of a browser.
 import { browserFilmMath, browserPool } from '@plinket/engine/browser';
 import { keptBlob } from './files.ts';
+import { readLightAway } from './light-reader.ts';
 import type { FromEngine, ToEngine } from './messages.ts';
 import { StageSession } from './session.ts';
 
@@ -24,6 +25,7 @@ const session = new StageSession({
   },
   another: (urls) => browserPool(urls, 1),
   load: keptBlob,
+  readLight: readLightAway,
   fetch: async (url) => new Uint8Array(await (await fetch(url)).arrayBuffer()),
 });
 scope.onmessage = ({ data }) => session.hear(data);

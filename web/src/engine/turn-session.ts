@@ -32,7 +32,7 @@ import {
 } from '@plinket/core';
 import { smoothFrame, TurnRenderer, type FilmMath, type Pool } from '@plinket/engine';
 import { Characters } from './characters.ts';
-import { StageFiles } from './files.ts';
+import { StageFiles, type ReadLight } from './files.ts';
 import type { EngineUrls } from './messages.ts';
 import type { FromTurn, ToTurn, TurnFrame, TurnMeasure, TurnMoment } from './turn-messages.ts';
 
@@ -41,6 +41,8 @@ export interface TurnPorts {
   tell(message: FromTurn, transfer?: Transferable[]): void;
   open(urls: EngineUrls): Promise<{ pool: Pool; math: FilmMath }>;
   load(sha256: string, what: string): Promise<Uint8Array>;
+  /** Makes of a file what a light wants of it, elsewhere; here where nothing is said. */
+  readLight?: ReadLight;
   fetch(url: string): Promise<Uint8Array>;
 }
 
@@ -71,7 +73,7 @@ export class TurnSession {
   constructor(ports: TurnPorts) {
     this.ports = ports;
     this.characters = new Characters((sha, what) => ports.load(sha, what), { draco: () => ports.fetch(this.urls!.draco) });
-    this.files = new StageFiles(this.characters, (sha, what) => ports.load(sha, what));
+    this.files = new StageFiles(this.characters, (sha, what) => ports.load(sha, what), ports.readLight);
   }
 
   hear(message: ToTurn): void {

@@ -1,6 +1,7 @@
 // The turntable's worker: what its session needs of a browser.
 import { browserFilmMath, browserPool } from '@plinket/engine/browser';
 import { keptBlob } from './files.ts';
+import { readLightAway } from './light-reader.ts';
 import type { FromTurn, ToTurn } from './turn-messages.ts';
 import { TurnSession } from './turn-session.ts';
 
@@ -17,6 +18,7 @@ const session = new TurnSession({
     return { pool, math };
   },
   load: keptBlob,
+  readLight: readLightAway,
   fetch: async (url) => new Uint8Array(await (await fetch(url)).arrayBuffer()),
 });
 scope.onmessage = ({ data }) => session.hear(data);

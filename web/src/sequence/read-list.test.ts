@@ -1,10 +1,11 @@
 import { describe, expect, it } from '@jest/globals';
-import { readShotList } from '@plinket/core';
-import type { ListAnswer, ListWish } from './list-worker.ts';
+import { readShotList, type ShotList } from '@plinket/core';
+import type { ReadAnswer } from '../parts/read-away.ts';
+import type { ListWish } from './list-worker.ts';
 import { readList, type ListReader } from './read-list.ts';
 
 /** A worker that answers as it is told, or never. */
-function worker(answer?: (wish: ListWish) => ListAnswer | Error) {
+function worker(answer?: (wish: ListWish) => ReadAnswer<ShotList> | Error) {
   const seen = { ended: 0 };
   const reader: ListReader = {
     onmessage: null,
@@ -13,7 +14,7 @@ function worker(answer?: (wish: ListWish) => ListAnswer | Error) {
     postMessage: (wish: unknown) => {
       const said = answer?.(wish as ListWish);
       if (said instanceof Error) reader.onerror!({ message: said.message } as ErrorEvent);
-      else if (said) reader.onmessage!({ data: said } as MessageEvent<ListAnswer>);
+      else if (said) reader.onmessage!({ data: said } as MessageEvent<ReadAnswer<ShotList>>);
     },
   };
   return { seen, start: () => reader };
@@ -22,7 +23,7 @@ const csv = new File(['code,first,last\nA_010,1001,1020\n'], 'list.csv');
 
 describe('reading a shot list', () => {
   it('answers what the worker read, and lets it go', async () => {
-    const { seen, start } = worker(({ bytes, name, fps }) => ({ list: readShotList(bytes, name, fps) }));
+    const { seen, start } = worker(({ bytes, name, fps }) => ({ read: readShotList(bytes, name, fps) }));
     expect((await readList(csv, 24, start)).shots.map((s) => s.code)).toEqual(['A_010']);
     expect(seen.ended).toBe(1);
   });

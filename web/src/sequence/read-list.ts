@@ -1,5 +1,6 @@
 import type { ShotList } from '@plinket/core';
-import type { ListAnswer, ListWish } from './list-worker.ts';
+import { readAway, type ReadAnswer, type ReadingWorker } from '../parts/read-away.ts';
+import type { ListWish } from './list-worker.ts';
 
 /** So long a shot list may be read, ms. */
 const LONGEST = 15_000;
@@ -7,10 +8,7 @@ const LONGEST = 15_000;
 const LARGEST = 50_000_000;
 
 /** What reading needs of a worker; tests give their own. */
-export type ListReader = Pick<Worker, 'postMessage' | 'terminate'> & {
-  onmessage: ((event: MessageEvent<ListAnswer>) => void) | null;
-  onerror: ((event: ErrorEvent) => void) | null;
-};
+export type ListReader = ReadingWorker<ReadAnswer<ShotList>>;
 
 /** Reads a shot list in a worker of its own. @throws Error that names the file and why it is not read */
 export async function readList(
@@ -20,21 +18,6 @@ export async function readList(
   longest = LONGEST,
 ): Promise<ShotList> {
   if (file.size > LARGEST) throw new Error(`${file.name} has ${Math.round(file.size / 1e6)} MB; a shot list has at most ${LARGEST / 1e6}.`);
-  const bytes = new Uint8Array(await file.arrayBuffer()),
-    worker = start();
-  try {
-    return await new Promise<ShotList>((resolve, reject) => {
-      const late = setTimeout(() => reject(new Error(`${file.name} was read for ${longest / 1000} s and given up.`)), longest);
-      const answer = (then: () => void): void => {
-        clearTimeout(late);
-        then();
-      };
-      worker.onmessage = ({ data }) => answer(() => ('list' in data ? resolve(data.list) : reject(new Error(data.refused))));
-      worker.onerror = (event) =>
-        answer(() => reject(new Error(`${file.name} could not be read: ${event.message || 'it takes too much memory'}.`)));
-      worker.postMessage({ bytes, name: file.name, fps } satisfies ListWish, [bytes.buffer]);
-    });
-  } finally {
-    worker.terminate();
-  }
+  const bytes = new Uint8Array(await file.arrayBuffer());
+  return readAway(start(), file.name, { bytes, name: file.name, fps } satisfies ListWish, [bytes.buffer], { longest });
 }

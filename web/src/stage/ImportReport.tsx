@@ -1,14 +1,12 @@
-import { guessScale, type HeadFrame, type Mending, type Stance, LIMITS } from '@plinket/core';
+import { guessScale, inPercent, type Mending, type Stance, type StanceGuess, LIMITS } from '@plinket/core';
 import { useState } from 'react';
 import type { AssetReport } from '../engine/messages.ts';
 import { CheckField, SelectField } from '../parts/Fields.tsx';
 import { NumberField } from '../parts/NumberField.tsx';
 
 const metres = (v: number): string => (v >= 10 ? v.toFixed(1) : v.toFixed(2));
-const compass = (h: HeadFrame): string => {
-  const [x, , z] = h.forward;
-  return Math.abs(z) >= Math.abs(x) ? (z > 0 ? '+Z, towards the camera' : '−Z, away from the camera') : x > 0 ? '+X' : '−X';
-};
+const stands = ({ up, faces, by, sure }: StanceGuess): string =>
+  `${up === 'y' ? 'upright' : 'with Z up'}, looks ${SIDES[faces]}: ${REASONS[by]}, ${inPercent(sure)} sure`;
 
 /** Where a character goes: in place of the first, beside the others, or into the first as its newer version. */
 export type Keeping = 'place' | 'beside' | 'newer';
@@ -37,12 +35,12 @@ export function ImportReport({ original, report, mending, share, mend, scale, se
   const rows: [string, string][] = [
     ['Size', `${metres(width * scale)} m wide, ${metres(height * scale)} m tall, ${metres(depth * scale)} m deep`],
     ['Triangles', report.triangles.toLocaleString('en')],
-    ['Faces', compass(report.head)],
+    ['Stands', stands(report.stance)],
     [
       'Head',
       report.head.source === 'file'
         ? `from ${report.landmarks} landmarks in the file`
-        : 'proposed from the mesh; it can be corrected afterwards',
+        : `proposed from the mesh, ${inPercent(report.headSure)} sure; it can be corrected afterwards`,
     ],
   ];
   return (
@@ -68,7 +66,7 @@ export function ImportReport({ original, report, mending, share, mend, scale, se
           ))}
         </ul>
       )}
-      <StanceGuess guess={original.stance} stance={mending.stance} busy={busy} take={(stance) => mend({ ...mending, stance })} />
+      <StanceHint guess={original.stance} stance={mending.stance} busy={busy} take={(stance) => mend({ ...mending, stance })} />
       {guesses.length > 0 && (
         <p className="mb-2 flex flex-wrap items-center gap-2">
           <span className="text-warning">{metres(height)} m tall. This looks like</span>
@@ -131,8 +129,16 @@ const SIDES: Record<Stance['faces'], string> = {
   '-x': 'to the picture’s left',
 };
 
+/** What a guess goes by. */
+const REASONS: Record<StanceGuess['by'], string> = {
+  landmarks: 'its file says so',
+  face: 'by its face',
+  feet: 'by its feet',
+  format: 'files of this kind usually are so',
+};
+
 /** What the mesh says of how it stands, and one click to mend it. */
-function StanceGuess({ guess, stance, busy, take }: { guess: Stance; stance: Stance; busy: boolean; take(s: Stance): void }) {
+function StanceHint({ guess, stance, busy, take }: { guess: StanceGuess; stance: Stance; busy: boolean; take(s: Stance): void }) {
   if (guess.up === stance.up && guess.faces === stance.faces) return null;
   const wrong = [
     ...(guess.up === 'z' && stance.up !== 'z' ? ['it lies on its back: Z is up in this file'] : []),
@@ -141,8 +147,10 @@ function StanceGuess({ guess, stance, busy, take }: { guess: Stance; stance: Sta
   if (!wrong.length) return null;
   return (
     <p className="mb-2 flex flex-wrap items-center gap-2">
-      <span className="text-warning">As it seems, {wrong.join(', and ')}.</span>
-      <button className="btn btn-xs" disabled={busy} data-testid="stance-guess" onClick={() => take(guess)}>
+      <span className="text-warning">
+        As it seems, {wrong.join(', and ')} ({REASONS[guess.by]}, {inPercent(guess.sure)} sure).
+      </span>
+      <button className="btn btn-xs" disabled={busy} data-testid="stance-guess" onClick={() => take({ up: guess.up, faces: guess.faces })}>
         {guess.up === 'z' ? 'Stand it up' : 'Turn it to the front'}
       </button>
     </p>

@@ -4,6 +4,7 @@ import { FileUp } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api/client.ts';
+import { whatForLight } from '../engine/light-reader.ts';
 import { useStage } from './context.ts';
 import { letters } from '../parts/letters.ts';
 
@@ -38,12 +39,19 @@ export function lightFilePatch(setup: Setup, file: LightFileRecord, id: string |
   return { id: made.ids[0]!, patch: made.patch };
 }
 
-/** Brings files for lights in: read and checked by the server, kept beside the setup. */
+/** Brings files for lights in: looked over in a worker, which can be stopped, checked once more by the server, and kept there. */
 export function useLightFiles(): (file: File, light: string | undefined) => Promise<void> {
   const { doc, select } = useStage();
   return async (file, light) => {
+    const stop = new AbortController(),
+      told = toast.loading(`Reading ${file.name} …`, {
+        action: { label: 'Stop', onClick: () => stop.abort(new Error('Reading was stopped.')) },
+      });
     try {
+      // looked over here first: what no light can use does not go over the network
+      await whatForLight(new Uint8Array(await file.arrayBuffer()), file.name, stop.signal);
       const record = await api.addLightFile(file.name, await file.arrayBuffer());
+      stop.signal.throwIfAborted();
       const done = lightFilePatch(doc.getState().setup, record, light);
       if (typeof done === 'string') {
         toast(done);
@@ -54,6 +62,8 @@ export function useLightFiles(): (file: File, light: string | undefined) => Prom
       toast(record.notes.length ? `${file.name}: ${record.notes.join(' ')}` : `${file.name} is in`);
     } catch (error) {
       toast.error(`${file.name} was not brought in: ${(error as Error).message}`);
+    } finally {
+      toast.dismiss(told);
     }
   };
 }

@@ -2,7 +2,8 @@ import { checkMesh, MeshError } from '@plinket/kernel';
 import type { Vec3 } from '../../math/index.ts';
 import type { CharacterAsset, ImportWarning, Part, Rig } from '../../scene/index.ts';
 import { ImportError } from './error.ts';
-import { findHead, headFromLandmarks } from '../../face/index.ts';
+import { findHead, headFromLandmarks, sureOfHead } from '../../face/index.ts';
+import { insideOut } from '../../geometry/index.ts';
 import { scaleWarnings } from './scale.ts';
 
 /** Checks a part's mesh. @throws ImportError bad-mesh that names the part */
@@ -41,14 +42,17 @@ function joinedWarnings(warnings: readonly ImportWarning[]): ImportWarning[] {
   }
   return [...alike.values()].map(({ first: { code, message, part }, names }) => {
     if (part === undefined || names.length === 1) return { code, message };
-    const more = names.length - NAMED,
-      who = more > 0 ? `${names.slice(0, NAMED).join(', ')} and ${more} more` : names.join(', ');
     const rest = message.slice(part.length).replace(/^ (has|holds) /, (verb) => (verb === ' has ' ? ' have ' : ' hold '));
-    return { code, message: who + rest };
+    return { code, message: listed(names) + rest };
   });
 }
 /** Names of parts that are said before the others are only counted. */
 const NAMED = 3;
+const listed = (names: readonly string[]): string =>
+  names.length > NAMED ? `${names.slice(0, NAMED).join(', ')} and ${names.length - NAMED} more` : names.join(', ');
+
+/** A share in words. */
+export const inPercent = (share: number): string => `${Math.round(share * 100)} %`;
 
 /** Makes a character of the parts that a file held: bounds, head, and what is worth telling. @throws ImportError no-triangles */
 export function finishCharacter(
@@ -69,14 +73,21 @@ export function finishCharacter(
   const given = headFromLandmarks(landmarks);
   const { head, found } = given ? { head: given, found: true } : findHead(parts, bounds);
   const told = joinedWarnings(warnings);
+  const headSure = given ? 1 : sureOfHead(parts, head);
   if (head.source === 'proposed')
     told.push({
       code: 'no-landmarks',
       message: found
-        ? 'The file names no landmarks: the head is proposed from the shape of the mesh, facing +Z. Correct it if it is wrong.'
+        ? `The file names no landmarks: the head is proposed from the shape of the mesh, facing +Z, ${inPercent(headSure)} sure. Correct it if it is wrong.`
         : 'No face was found in the mesh: where the head is, is only guessed from its size. Mark its landmarks on the Character sheet.',
+    });
+  const inwards = parts.filter((p) => insideOut(p.positions, p.indices)).map((p) => p.name);
+  if (inwards.length)
+    told.push({
+      code: 'inside-out',
+      message: `${listed(inwards)} ${inwards.length === 1 ? 'is' : 'are'} inside out: the triangles face inwards. They can be turned.`,
     });
   told.push(...scaleWarnings(bounds));
   const triangles = parts.reduce((n, p) => n + p.indices.length / 3, 0);
-  return { name, parts, bounds, triangles, head, landmarks, warnings: told, ...(rig ? { rig } : {}) };
+  return { name, parts, bounds, triangles, head, headSure, landmarks, warnings: told, ...(rig ? { rig } : {}) };
 }

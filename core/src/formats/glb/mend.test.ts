@@ -67,11 +67,12 @@ describe('how a figure stands', () => {
     ['with Z up, away', ([x, y, z]: number[]) => [-x!, z!, y!], 'z', '-z'],
   ] as const)('%s', async (_name, map, up, faces) => {
     const guess = guessStance(await partsOf(figure(map)));
-    expect(guess).toEqual({ up, faces });
+    expect(guess).toMatchObject({ up, faces, by: 'feet' });
+    expect(guess.sure).toBeGreaterThan(0.4);
     // mended by the guess, it stands and faces as it should
     const { glb } = await mendGlb(await boxes(figure(map), undefined, 10), { ...NO_MENDING, stance: guess });
     const { parts, bounds } = await readGlb(glb);
-    expect(guessStance(parts)).toEqual({ up: 'y', faces: '+z' });
+    expect(guessStance(parts)).toMatchObject({ up: 'y', faces: '+z' });
     [-0.3, 0, -0.125].forEach((v, k) => expect(bounds.min[k]!).toBeCloseTo(v, 5));
     [0.3, 1.8, 0.25].forEach((v, k) => expect(bounds.max[k]!).toBeCloseTo(v, 5));
     expect(await valid(glb)).toEqual([]);
@@ -86,22 +87,38 @@ describe('how a figure stands', () => {
           ],
         }),
       ),
-    ).toEqual({ up: 'y', faces: '+z' });
+    ).toEqual({ up: 'y', faces: '+z', sure: 0.3, by: 'format' });
   });
   it.each(['keeper', 'keeper-figure', 'signaller', 'signaller-figure', 'goat', 'goat-figure'])(
     'of the demo’s %s is nothing to mend',
     async (name) => {
       const asset = await readGlb(Uint8Array.from(readFileSync(new URL(`../../../../demo/assets/${name}.glb`, import.meta.url))));
-      expect(stanceOf(asset)).toEqual({ up: 'y', faces: '+z' });
+      expect(stanceOf(asset)).toEqual({ up: 'y', faces: '+z', sure: 1, by: 'landmarks' });
       // nor does the mesh alone say otherwise
-      expect(guessStance(asset.parts)).toEqual({ up: 'y', faces: '+z' });
+      expect(guessStance(asset.parts)).toMatchObject({ up: 'y', faces: '+z' });
       expect(stanceOf({ ...asset, head: { ...asset.head, forward: [-1, 0, 0.2] } }).faces).toBe('-x');
     },
   );
+  it.each([
+    ['away', ([x, y, z]: number[]) => [-x!, y!, -z!], 'y', '-z'],
+    ['to the right', ([x, y, z]: number[]) => [-z!, y!, x!], 'y', '-x'],
+    ['on its back', ([x, y, z]: number[]) => [x!, -z!, y!], 'z', '+z'],
+    ['on its face, away', ([x, y, z]: number[]) => [-x!, z!, y!], 'z', '-z'],
+  ] as const)('a bust whose face is found is known to look %s', async (_name, map, up, faces) => {
+    const { parts } = await readGlb(Uint8Array.from(readFileSync(new URL('../../../../demo/assets/keeper.glb', import.meta.url))));
+    const turned = parts.map((p) => {
+      const positions = p.positions.slice();
+      for (let i = 0; i < positions.length; i += 3) positions.set(map([...p.positions.subarray(i, i + 3)]), i);
+      return { ...p, positions };
+    });
+    const guess = guessStance(turned);
+    expect(guess).toMatchObject({ up, faces, by: 'face' });
+    expect(guess.sure).toBeGreaterThan(0.8);
+  });
   it('the demo’s figure faces the front, and its clip goes with it when it is turned', async () => {
     const bytes = Uint8Array.from(readFileSync(new URL('../../../../demo/assets/signaller-figure.glb', import.meta.url)));
     const asset = await readGlb(bytes);
-    expect(guessStance(asset.parts)).toEqual({ up: 'y', faces: '+z' });
+    expect(guessStance(asset.parts)).toMatchObject({ up: 'y', faces: '+z' });
     const { glb } = await mendGlb(bytes, { ...NO_MENDING, stance: { up: 'y', faces: '+x' } });
     const turned = await readGlb(glb);
     // what looked to +X looks to +Z: x becomes −z … for skin, clip and landmarks alike

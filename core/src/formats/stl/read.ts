@@ -8,27 +8,21 @@ import { textOf } from '../text.ts';
 const GREY = material({ name: 'grey', base: [0.5, 0.5, 0.5], roughness: 0.6 });
 
 /**
- * Reads a character from an STL. Z is taken for up, as is usual in the trade of printing; corners that fall together are joined.
+ * Reads a character from an STL, as it lies: the format says nothing of what is up, in the trade of printing it is usually Z. Corners that fall together are joined.
  * @throws ImportError with the reason.
  */
 export function readStl(bytes: Uint8Array, fileName: string): CharacterAsset {
   const text = isText(bytes);
   const corners = text ? fromText(textOf(bytes)) : fromBinary(bytes);
   if (!corners.length) throw new ImportError('no-triangles', 'The file has no triangles.');
-  // Z up to Y up
-  for (let i = 0; i < corners.length; i += 3) {
-    const y = corners[i + 1]!;
-    corners[i + 1] = corners[i + 2]!;
-    corners[i + 2] = -y;
-  }
   const { positions, indices } = weld(
     corners,
     Uint32Array.from({ length: corners.length / 3 }, (_, i) => i),
   );
   checkPart({ name: 'mesh', positions, indices });
-  const warnings: ImportWarning[] = [{ code: 'flat-shaded', message: 'STL has no smooth normals; they were made. Z was taken for up.' }];
+  const warnings: ImportWarning[] = [{ code: 'flat-shaded', message: 'STL has no smooth normals; they were made.' }];
   const part = { name: 'mesh', positions, indices, normals: smoothNormals(positions, indices), material: GREY };
-  return finishCharacter(fileName.replace(/\.stl$/i, ''), [part], {}, warnings);
+  return { ...finishCharacter(fileName.replace(/\.stl$/i, ''), [part], {}, warnings), usualUp: 'z' };
 }
 
 /** Binary files may begin with “solid” too: their length tells. */

@@ -2,6 +2,7 @@
 import { LightFileShelf, readCube, type Cube, type Setup } from '@plinket/core';
 import { browserFilmMath } from '@plinket/engine/browser';
 import { keptBlob } from '../../engine/files.ts';
+import { readLightAway } from '../../engine/light-reader.ts';
 import { Grade, type Shown } from './grade.ts';
 import type { FromGrade, ToGrade } from './messages.ts';
 
@@ -14,7 +15,10 @@ const scope = globalThis as unknown as Scope;
 /** Files of plate and look. */
 async function filesOf({ plate, look }: Setup) {
   const shelf = new LightFileShelf();
-  if (plate.kind === 'picture' && plate.asset) shelf.add(plate.asset, await keptBlob(plate.asset, 'The plate'));
+  if (plate.kind === 'picture' && plate.asset) {
+    const use = { kind: 'gobo' } as const;
+    shelf.keep(plate.asset, use, await readLightAway(await keptBlob(plate.asset, 'The plate'), plate.asset, use, 'The plate'));
+  }
   let cube: Cube | undefined;
   if (look.lut) cube = readCube(new TextDecoder().decode(await keptBlob(look.lut, 'The look-up table')), look.lut);
   return { gobo: (sha256: string) => shelf.gobo(sha256), cube: () => cube };

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
-import { layersOf, type DomeLight, type Patch, lightPatch, LIMITS } from '@plinket/core';
+import { type DomeLight, type Patch, lightPatch, LIMITS } from '@plinket/core';
 import { Plus, Trash2 } from 'lucide-react';
 import { api } from '../../api/client.ts';
+import { layersAway } from '../../engine/light-reader.ts';
 import { fromHex, toHex } from '../../parts/colour.ts';
 import { SelectField } from '../../parts/Fields.tsx';
 import { useStage } from '../context.ts';
@@ -92,11 +93,7 @@ function PictureFields({ id, fill }: { id: string; fill: Extract<Fill, { kind: '
   const layers = useQuery({
     queryKey: ['layers', fill.asset],
     staleTime: Infinity,
-    queryFn: async () => {
-      const bytes = new Uint8Array(await (await fetch(api.blobUrl(fill.asset))).arrayBuffer());
-      // a Radiance picture has one layer, without a name
-      return bytes[0] === 0x23 ? [''] : layersOf(bytes);
-    },
+    queryFn: async () => layersAway(new Uint8Array(await (await fetch(api.blobUrl(fill.asset))).arrayBuffer()), fill.name),
   });
   const names = layers.data ?? [fill.layer];
   return (
