@@ -1,5 +1,6 @@
 import { parseArgs } from 'node:util';
 import { CubeError, ImportError, MissingAssetError, SetupError, UsdError } from '@plinket/core';
+import { importCommand } from './commands/import.ts';
 import { inspectCommand } from './commands/inspect.ts';
 import { probeCommand } from './commands/probe.ts';
 import { readCommand } from './commands/read.ts';
@@ -18,8 +19,13 @@ const HELP = `plinket: light design for characters, from the command line. No se
       --cut leaves out what lies behind: a PNG with alpha of the figure, of the shadows on what catches them, or of both.
       Where something catches shadows x.exr has shadow.<light>.R, what its light leaves of itself there.
       --smooth removes noise (0…1), --clamp limits single indirect contributions and says what it took.
-  plinket inspect FILE.glb|gltf|obj|ply|stl
-      Metres, triangles, parts, facing, landmarks and warnings, as JSON.
+  plinket inspect FILE.glb|gltf|obj|ply|stl|hdr|exr|ies|png
+      Of a character: metres, triangles, parts and their winding, how it stands, units that it may have been made in, its head, landmarks and warnings;
+      guesses say how sure they are. Of a file for a light: what it is. As JSON.
+  plinket import FILE.glb|gltf|obj|ply|stl --out x.glb [--up y|z] [--face +z|-z|+x|-x|+y|-y] [--scale 0.01] [--smooth 60] [--subdivide 0|1|2]
+                 [--winding] [--parts a,b]
+      Brings a character in as the page does, with materials and pictures that lie beside it; says what it is then. --up and --face are the file's
+      own axes, --smooth rounds edges up to so many degrees, --winding turns parts that are inside out, --parts are those that stay.
   plinket probe SETUP.json|ID --point x,y,z --normal x,y,z [--samples 65536] [--bounces 3] [--seed 1] [--assets FOLDER]
       Irradiance in lux by light, direct and total, as JSON.
   plinket read SETUP.json|ID [--frame N] [--samples 64] [--assets FOLDER]
@@ -35,12 +41,13 @@ const HELP = `plinket: light design for characters, from the command line. No se
   plinket usd SETUP.json|ID --from x.usda --out y.json
       The setup with the lights, camera and links that a .usda says.
 
-Characters are found by their SHA-256: in --assets, beside the setup file, in the demo and in the server's store.
+Characters (GLB, glTF, OBJ, PLY, STL) are found by the SHA-256 of their file: in --assets, beside the setup file, in the demo and in the server's store.
 `;
 
 const commands: Record<string, (positional: string[], options: Record<string, string | undefined>) => Promise<void>> = {
   render: renderCommand,
   inspect: inspectCommand,
+  import: importCommand,
   probe: probeCommand,
   read: readCommand,
   turn: turnCommand,
@@ -85,6 +92,12 @@ export async function run(args: string[]): Promise<number> {
         only: text,
         digits: text,
         movie: text,
+        up: text,
+        face: text,
+        scale: text,
+        subdivide: text,
+        winding: { type: 'boolean' },
+        parts: text,
         help: { type: 'boolean', short: 'h' },
       },
     });
@@ -94,7 +107,7 @@ export async function run(args: string[]): Promise<number> {
       return name || values.help ? 0 : 2;
     }
     const command = commands[name];
-    if (!command) throw new UsageError(`“${name}” is not a command; render, inspect, probe, read, turn and usd are.`);
+    if (!command) throw new UsageError(`“${name}” is not a command; render, inspect, import, probe, read, turn and usd are.`);
     await command(rest, Object.fromEntries(Object.entries(values).map(([k, v]) => [k, v === undefined ? undefined : String(v)])));
     return 0;
   } catch (error) {
@@ -116,7 +129,7 @@ function joinNegative(args: string[]): string[] {
   const out: string[] = [];
   for (const a of args) {
     const last = out[out.length - 1];
-    if (/^-[\d.]/.test(a) && last?.startsWith('--') && !last.includes('=')) out[out.length - 1] = `${last}=${a}`;
+    if (/^-([\d.]|[xyz]$)/i.test(a) && last?.startsWith('--') && !last.includes('=')) out[out.length - 1] = `${last}=${a}`;
     else out.push(a);
   }
   return out;

@@ -4,6 +4,7 @@ import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { inOrder, lightFilesOf, LightFileShelf, parseSetup, readGlb, type CharacterAsset, type Setup } from '@plinket/core';
 import { dracoDecoder } from '@plinket/engine/node';
+import { imported, OTHER_FORMATS } from './characters.ts';
 import { UsageError } from './usage.ts';
 
 const root = fileURLToPath(new URL('../../', import.meta.url));
@@ -72,10 +73,13 @@ export async function loadAssets(setup: Setup, folders: string[]): Promise<Map<s
   for (const folder of [...folders, join(root, 'demo/assets')]) {
     if (!existsSync(folder)) continue;
     for (const name of readdirSync(folder)) {
-      if (!/\.glb$/i.test(name)) continue;
-      const bytes = readFileSync(join(folder, name)),
+      const other = OTHER_FORMATS.test(name);
+      if (!other && !/\.glb$/i.test(name)) continue;
+      const path = join(folder, name),
+        bytes = readFileSync(path),
         sha = sha256(bytes);
-      if (wanted.has(sha) && !found.has(sha)) found.set(sha, await readGlb(bytes, basename(name), { draco: dracoDecoder }));
+      if (wanted.has(sha) && !found.has(sha))
+        found.set(sha, other ? await imported(path) : await readGlb(bytes, basename(name), { draco: dracoDecoder }));
     }
   }
   const missing = [...wanted].filter((a) => !found.has(a));

@@ -5,6 +5,7 @@ export * from './obj/index.ts';
 export * from './ply/index.ts';
 export * from './stl/index.ts';
 export * from './characters.ts';
+export * from './bring.ts';
 export * from './radiance.ts';
 export * from './exr/index.ts';
 export * from './films/index.ts';

@@ -1,31 +1,31 @@
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
-import { basename, dirname, join } from 'node:path';
-import { readCharacter, type CharacterAsset } from '@plinket/core';
-import { dracoDecoder } from '@plinket/engine/node';
+import { basename } from 'node:path';
+import { guessScale, insideOut, inspectLightFile, LightFileError, stanceOf, type CharacterAsset } from '@plinket/core';
+import { brought, filesOf } from '../characters.ts';
 import { UsageError } from '../usage.ts';
 
 const round = (v: number): number => Math.round(v * 1e5) / 1e5;
+const share = (v: number): number => Math.round(v * 100) / 100;
 
 /** What `inspect` says of a character. */
 export function inspection(asset: CharacterAsset) {
   const { min, max } = asset.bounds;
   const { head } = asset;
+  const [width, height, depth] = [0, 1, 2].map((k) => round(max[k]! - min[k]!)) as [number, number, number];
+  const stance = stanceOf(asset),
+    guesses = guessScale(stance.up === 'z' ? depth : height, Math.max(width, stance.up === 'z' ? height : depth));
   return {
     name: asset.name,
-    metres: {
-      width: round(max[0] - min[0]),
-      height: round(max[1] - min[1]),
-      depth: round(max[2] - min[2]),
-      min: min.map(round),
-      max: max.map(round),
-    },
+    metres: { width, height, depth, min: min.map(round), max: max.map(round) },
     triangles: asset.triangles,
     parts: asset.parts.map((p) => ({
       name: p.name,
       triangles: p.indices.length / 3,
       vertices: p.positions.length / 3,
       material: p.material.name,
+      winding: insideOut(p.positions, p.indices) ? 'inside out' : 'outwards',
     })),
+    stance: { up: stance.up, faces: stance.faces, sure: share(stance.sure), by: stance.by },
+    scale: guesses.map(({ unit, factor, height: tall }) => ({ unit, factor, height: round(tall) })),
     facing: head.forward.map(round),
     head: {
       origin: head.origin.map(round),
@@ -33,28 +33,25 @@ export function inspection(asset: CharacterAsset) {
       up: head.up.map(round),
       height: round(head.height),
       source: head.source,
+      sure: share(asset.headSure ?? 1),
     },
     landmarks: asset.landmarks,
     warnings: asset.warnings,
   };
 }
 
+/** Prints what a character's file, or a file for a light, holds. */
 export async function inspectCommand(positional: string[]): Promise<void> {
   const file = positional[0];
-  if (!file) throw new UsageError('Which file? Give a GLB, glTF, OBJ, PLY or STL.');
-  let bytes: Uint8Array;
+  if (!file) throw new UsageError('Which file? Give a GLB, glTF, OBJ, PLY or STL, or an HDR, EXR, IES or PNG for a light.');
+  const found = /\.(hdr|exr|ies|png)$/i.test(file) ? forLight(file) : inspection((await brought(file)).asset);
+  console.log(JSON.stringify(found, null, 2));
+}
+
+function forLight(file: string) {
   try {
-    bytes = readFileSync(file);
-  } catch {
-    throw new UsageError(`${file}: there is no such file.`);
+    return { file: basename(file), ...inspectLightFile(filesOf(file)[0].bytes) };
+  } catch (error) {
+    throw error instanceof LightFileError ? new UsageError(`${file}: ${error.message}`) : error;
   }
-  // an OBJ's materials, and the buffers and pictures of a .gltf, lie beside it
-  const wanted = /\.obj$/i.test(file) ? /\.mtl$/i : /\.gltf$/i.test(file) ? /\.(bin|png|jpe?g|webp)$/i : undefined;
-  const folder = dirname(file);
-  const beside = new Map(
-    (wanted && existsSync(folder) ? readdirSync(folder) : [])
-      .filter((n) => wanted!.test(n))
-      .map((n) => [n, readFileSync(join(folder, n))] as const),
-  );
-  console.log(JSON.stringify(inspection(await readCharacter(bytes, basename(file), { beside, draco: dracoDecoder })), null, 2));
 }

@@ -82,12 +82,7 @@ it('a frame tells its objects apart, by all of its samples', async () => {
   const text = Object.entries(head.text).find(([key]) => key.endsWith('/manifest') && key.startsWith('cryptomatte/'))![1];
   expect(Object.keys(JSON.parse(text) as object)).toContain('stage/backdrop');
   const share = new Float32Array(48 * 32);
-  await fillChannels(
-    bytesOf(made, 'exr'),
-    head,
-    [{ name: 'CryptoObject00.G', out: share, stride: 1, first: 0 }],
-    plainFilmMath().stored,
-  );
+  await fillChannels(bytesOf(made, 'exr'), head, [{ name: 'CryptoObject00.G', out: share, stride: 1, first: 0 }], plainFilmMath().stored);
   // the backdrop fills the frame: every one of forty samples met it
   expect(share.every((v) => v === 1)).toBe(true);
   dropAside(made);

@@ -3,7 +3,8 @@ import type { Vec3 } from '../../math/index.ts';
 import type { CharacterAsset, Part } from '../../scene/index.ts';
 import { boundsOf } from './finish.ts';
 
-export type Facing = '+z' | '-z' | '+x' | '-x';
+export const FACINGS = ['+z', '-z', '+x', '-x'] as const;
+export type Facing = (typeof FACINGS)[number];
 /** Which way a file's figure stands: its up axis, and, once it is upright, where it faces. */
 export interface Stance {
   up: 'y' | 'z';
@@ -80,7 +81,7 @@ function guessByFace(parts: Part[], ups: Stance['up'][], still: Stance): (Stance
   let best = { ...still, sure: asIs };
   if (asIs < 1 - SURER)
     for (const up of ups)
-      for (const faces of Object.keys(TURNS) as Facing[]) {
+      for (const faces of FACINGS) {
         const sure = up === still.up && faces === still.faces ? asIs : sureOf({ up, faces });
         if (sure > best.sure) best = { up, faces, sure };
       }

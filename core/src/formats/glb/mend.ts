@@ -11,7 +11,13 @@ import { openGlb } from './read.ts';
 
 /** Whether anything is to be done. */
 export const mends = (m: Mending): boolean =>
-  m.stance.up !== 'y' || m.stance.faces !== '+z' || m.without.length > 0 || m.crease !== undefined || m.winding || m.subdivide > 0;
+  (m.scale ?? 1) !== 1 ||
+  m.stance.up !== 'y' ||
+  m.stance.faces !== '+z' ||
+  m.without.length > 0 ||
+  m.crease !== undefined ||
+  m.winding ||
+  m.subdivide > 0;
 
 /**
  * A GLB with its character turned upright and to the front, parts left out, normals, winding and fineness mended. Skins, clips,
@@ -45,7 +51,7 @@ export async function mendGlb(
             mendPrimitive(document, p, mending, node.getName() || mesh.getName(), notes);
           }
     }
-    turn(document, mending.stance);
+    turn(document, mending.stance, mending.scale ?? 1);
   }
   for (const e of root.listExtensionsUsed())
     if (['EXT_meshopt_compression', 'KHR_draco_mesh_compression'].includes(e.extensionName)) e.dispose();
@@ -53,16 +59,19 @@ export async function mendGlb(
   return { glb: (await io.writeBinary(document)) as Uint8Array<ArrayBuffer>, notes: [...new Set(notes)] };
 }
 
-/** Everything below one node that is turned; landmarks with it. */
-function turn(document: Document, stance: Stance): void {
+/** Everything below one node that is turned and sized; landmarks with it. */
+function turn(document: Document, stance: Stance, size: number): void {
   const degrees = TURNS[stance.faces];
-  if (stance.up === 'y' && degrees === 0) return;
+  if (stance.up === 'y' && degrees === 0 && size === 1) return;
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0]!;
   const half = (degrees * Math.PI) / 360,
     lift = stance.up === 'z' ? -Math.PI / 4 : 0;
   const [s, c, a, b] = [Math.sin(half), Math.cos(half), Math.sin(lift), Math.cos(lift)];
   // about the vertical after lying z is brought upright: qy · qx
-  const node = document.createNode('stance').setRotation([c * a, s * b, -s * a, c * b]);
+  const node = document
+    .createNode('stance')
+    .setRotation([c * a, s * b, -s * a, c * b])
+    .setScale([size, size, size]);
   for (const child of scene.listChildren()) {
     scene.removeChild(child);
     node.addChild(child);
@@ -73,7 +82,7 @@ function turn(document: Document, stance: Stance): void {
   const r = (degrees * Math.PI) / 180;
   const turned = (p: Vec3): Vec3 => {
     const [x, y, z] = upright(p, stance.up);
-    return [x * Math.cos(r) + z * Math.sin(r), y, z * Math.cos(r) - x * Math.sin(r)];
+    return [(x * Math.cos(r) + z * Math.sin(r)) * size, y * size, (z * Math.cos(r) - x * Math.sin(r)) * size];
   };
   scene.setExtras({ ...scene.getExtras(), landmarks: Object.fromEntries(marks.map(([name, p]) => [name, turned(p)])) });
 }

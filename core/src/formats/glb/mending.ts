@@ -3,6 +3,8 @@ import type { Stance } from '../character/index.ts';
 /** What is mended of a character before it is kept. */
 export interface Mending {
   stance: Stance;
+  /** What all lengths are multiplied by; nothing: they stay, and scale is the setup's. */
+  scale?: number;
   /** Parts by name that stay behind. */
   without: readonly string[];
   /** Degrees up to which edges are smoothed; nothing: normals as the file has them. */
