@@ -21,6 +21,7 @@ const BENCHES = [
   'first-picture',
   'calm',
   'import',
+  'files',
   'kits',
   'turntable',
   'board',

@@ -60,6 +60,9 @@ function unmixed(bytes: Uint8Array): Uint8Array {
   return out;
 }
 
+/** Whether this machine puts the lower byte first, as the layout does. */
+const LITTLE = new Uint8Array(Uint16Array.of(1).buffer)[0] === 1;
+
 /** See `StoredMath`. */
 export function plainStored(): StoredMath {
   // every half's value, by its bits
@@ -84,6 +87,13 @@ export function plainStored(): StoredMath {
     },
     row(at, type, count, out, first, stride, factor) {
       halves ??= Float32Array.from({ length: 65536 }, (_, h) => halfToFloat(h));
+      const begin = view.byteOffset + at;
+      // words of two bytes lie as this machine reads them, unless the block begins in the middle of one
+      if (type === 1 && begin % 2 === 0 && LITTLE) {
+        const words = new Uint16Array(view.buffer, begin, count);
+        for (let i = 0, to = first; i < count; i++, to += stride) out[to] = halves[words[i]!]! * factor;
+        return;
+      }
       for (let i = 0, to = first; i < count; i++, to += stride) {
         const from = at + i * (type === 1 ? 2 : 4);
         const v = type === 1 ? halves[view.getUint16(from, true)]! : type === 2 ? view.getFloat32(from, true) : view.getUint32(from, true);

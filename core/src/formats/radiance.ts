@@ -45,6 +45,8 @@ const percent = (share: number): string => `${Number((share * 100).toPrecision(2
  * below 0 or no number becomes 0.
  */
 export function mended(width: number, height: number, rgb: Float32Array, notes: string[] = []): RadiancePicture {
+  const shape = width !== height * 2 ? [`${width} × ${height} is not 2 : 1; it is stretched over the whole dome.`] : [];
+  if (isLight(width * height * 3, rgb)) return { width, height, rgb, notes: [...notes, ...shape] };
   let negative = 0,
     infinite = 0,
     none = 0,
@@ -85,8 +87,13 @@ export function mended(width: number, height: number, rgb: Float32Array, notes: 
   if (negative) out.push(`${pixels(negative)} below 0 set to 0${light > 0 ? `: ${percent(added / light)} more light` : ''}.`);
   if (infinite) out.push(`${pixels(infinite)} infinite, as bright now as the brightest that is not.`);
   if (none) out.push(`${pixels(none)} no number, black now.`);
-  if (width !== height * 2) out.push(`${width} × ${height} is not 2 : 1; it is stretched over the whole dome.`);
-  return { width, height, rgb, notes: out };
+  return { width, height, rgb, notes: [...out, ...shape] };
+}
+
+/** Whether there is nothing to mend, as a rule. */
+function isLight(count: number, rgb: Float32Array): boolean {
+  for (let i = 0; i < count; i++) if (!(rgb[i]! >= 0 && rgb[i]! <= TOP)) return false;
+  return true;
 }
 
 /** Averages a picture down until no side is longer than `most`. */

@@ -1,7 +1,7 @@
 import { Logger, WebIO, type Document, type Primitive } from '@gltf-transform/core';
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import type { Vec3 } from '../../math/index.ts';
-import { counter, TURNS, upright, type Stance } from '../character/index.ts';
+import { checkPart, counter, ImportError, TURNS, upright, type Stance } from '../character/index.ts';
 import { landmarksOf } from '../../face/index.ts';
 import type { ReadOptions } from './decoders.ts';
 import type { Mending } from './mending.ts';
@@ -24,11 +24,22 @@ export const mends = (m: Mending): boolean =>
  * materials and pictures stay; compressed meshes are written plain. `notes` say what was found on the way.
  * @throws ImportError as the reader
  */
-export async function mendGlb(
-  bytes: Uint8Array,
-  mending: Mending,
-  decoders: ReadOptions = {},
-): Promise<{ glb: Uint8Array<ArrayBuffer>; notes: string[] }> {
+export async function mendGlb(bytes: Uint8Array, mending: Mending, decoders: ReadOptions = {}): Promise<MendedGlb> {
+  try {
+    return await mendOpen(bytes, mending, decoders);
+  } catch (error) {
+    if (error instanceof ImportError) throw error;
+    // what the reader did not look for
+    throw new ImportError('broken', `The file does not fit together: ${error instanceof Error ? error.message : String(error)}`);
+  }
+}
+
+interface MendedGlb {
+  glb: Uint8Array<ArrayBuffer>;
+  notes: string[];
+}
+
+async function mendOpen(bytes: Uint8Array, mending: Mending, decoders: ReadOptions): Promise<MendedGlb> {
   const document = await openGlb(bytes, decoders);
   const root = document.getRoot(),
     notes: string[] = [];
@@ -91,6 +102,7 @@ function mendPrimitive(document: Document, primitive: Primitive, mending: Mendin
   if (!mending.winding && mending.crease === undefined && !mending.subdivide) return;
   const attributes = attributesOf(primitive);
   if (!attributes) return;
+  checkPart({ name, positions: attributes.attributes.POSITION.array, indices: attributes.indices });
   const { turned, coarse } = mendAttributes(attributes, mending);
   if (turned) notes.push(`${name} was inside out and has been turned.`);
   if (coarse) notes.push(`${name} is fine enough: it was not subdivided any further.`);
