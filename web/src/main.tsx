@@ -105,6 +105,11 @@ createRoot(document.getElementById('root')!).render(
     <Gate>
       <RouterProvider router={router} />
     </Gate>
-    <Toaster position="bottom-right" theme="dark" duration={6000} toastOptions={{ style: { borderRadius: 4 } }} />
+    <Toaster
+      position="bottom-right"
+      theme="dark"
+      duration={6000}
+      toastOptions={{ style: { borderRadius: 4, fontFamily: 'var(--font-sans)' } }}
+    />
   </QueryClientProvider>,
 );

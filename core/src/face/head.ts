@@ -1,5 +1,6 @@
 import { add, cross, dot, length, normalize, scale, sub, type Vec3 } from '../math/index.ts';
 import { proposeFace } from './profile.ts';
+import { sureOfHead } from './sure.ts';
 import type { Part } from '../scene/index.ts';
 import type { HeadFrame } from '../setup/index.ts';
 
@@ -40,11 +41,24 @@ const isUsable = ({ origin, height }: HeadFrame): boolean => origin.every(Number
  * A head for a file without landmarks, to be corrected by hand: from the shape of its face, or else (`found` is false then) no more than
  * where the bounding box would have one. Finite for every mesh whose coordinates are.
  */
-export function findHead(parts: Part[], bounds: { min: Vec3; max: Vec3 }): { head: HeadFrame; found: boolean } {
-  const rough = headOfBox(parts, bounds);
-  const face = proposeFace(parts, rough, bounds.max[1]);
-  return face && isUsable(face) ? { head: face, found: true } : { head: rough, found: false };
+export function findHead(parts: Part[], bounds: { min: Vec3; max: Vec3 }): { head: HeadFrame; found: boolean; sure: number } {
+  const rough = headOfBox(parts, bounds),
+    tall = bounds.max[1] - bounds.min[1];
+  let best: { head: HeadFrame; found: boolean; sure: number } | undefined;
+  // as tall as it usually is, else as if the file held little more than a head, or more below it than was thought
+  for (const height of [rough.height, ...SHARES.map((share) => share * tall)]) {
+    const face = proposeFace(parts, { ...rough, height }, bounds.max[1]);
+    if (!face || !isUsable(face)) continue;
+    const sure = sureOfHead(parts, face);
+    if (!best || sure > best.sure) best = { head: face, found: true, sure };
+    if (best.sure >= SURE) break;
+  }
+  return best ?? { head: rough, found: false, sure: sureOfHead(parts, rough) };
 }
+/** A face of which one is so sure is not sought any further. */
+const SURE = 0.6;
+/** Heights of a head in heights of what the file holds: alone, with a neck, a bust, a figure. */
+const SHARES = [0.95, 0.75, 0.45, 0.25, 0.13];
 
 export const proposeHead = (parts: Part[], bounds: { min: Vec3; max: Vec3 }): HeadFrame => findHead(parts, bounds).head;
 

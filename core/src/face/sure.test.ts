@@ -4,9 +4,9 @@ import { beforeAll, describe, expect, it } from '@jest/globals';
 import { BoxGeometry, SphereGeometry, type BufferGeometry } from 'three';
 import { boundsOf, readGlb, standIn } from '../formats/index.ts';
 import type { Part } from '../scene/index.ts';
-import { findHead, sureOfHead } from './index.ts';
+import { findHead } from './index.ts';
 
-const proposed = (parts: Part[]): number => sureOfHead(parts, findHead(parts, boundsOf(parts)).head);
+const proposed = (parts: Part[]): number => findHead(parts, boundsOf(parts)).sure;
 let keeper: Part[];
 beforeAll(async () => {
   keeper = (await readGlb(Uint8Array.from(readFileSync(new URL('../../../demo/assets/keeper.glb', import.meta.url))))).parts;

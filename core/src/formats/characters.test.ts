@@ -266,6 +266,13 @@ describe('the size of a figure', () => {
     expect(guessScale(5000)[0]!.height).toBeCloseTo(1.7, 1);
     expect(guessScale(0.002)[0]!.height).toBeCloseTo(1.7, 1);
   });
+  it('of a head, a mask or a bust goes by its shape', () => {
+    expect(guessScale(25, 16, 9)[0]).toMatchObject({ unit: 'centimetres' });
+    expect(guessScale(250, 160, 90)[0]).toMatchObject({ unit: 'millimetres' });
+    expect(guessScale(50, 45, 28)[0]).toMatchObject({ unit: 'centimetres' });
+    // arms spread wide: still a figure
+    expect(guessScale(70, 68, 12)[0]).toMatchObject({ unit: 'inches' });
+  });
   it('is said only where it is absurd, with floating beside it', () => {
     expect(scaleWarnings({ min: [0, 0, 0], max: [1, 5, 1] })).toEqual([]);
     expect(scaleWarnings({ min: [0, 3, 0], max: [60, 178, 40] }).map((w) => w.code)).toEqual(['scale', 'floating']);

@@ -12,7 +12,7 @@ export function inspection(asset: CharacterAsset) {
   const { head } = asset;
   const [width, height, depth] = [0, 1, 2].map((k) => round(max[k]! - min[k]!)) as [number, number, number];
   const stance = stanceOf(asset),
-    guesses = guessScale(stance.up === 'z' ? depth : height, Math.max(width, stance.up === 'z' ? height : depth));
+    guesses = stance.up === 'z' ? guessScale(depth, width, height) : guessScale(height, width, depth);
   return {
     name: asset.name,
     metres: { width, height, depth, min: min.map(round), max: max.map(round) },

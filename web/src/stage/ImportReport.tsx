@@ -31,7 +31,7 @@ interface Props {
 export function ImportReport({ original, report, mending, share, mend, scale, setScale, keep, others, newer, cancel }: Props) {
   const busy = share !== undefined;
   const { width, height, depth } = report.size;
-  const guesses = guessScale(height, Math.max(width, depth));
+  const guesses = guessScale(height, width, depth);
   const rows: [string, string][] = [
     ['Size', `${metres(width * scale)} m wide, ${metres(height * scale)} m tall, ${metres(depth * scale)} m deep`],
     ['Triangles', report.triangles.toLocaleString('en')],

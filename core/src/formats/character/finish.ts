@@ -2,7 +2,7 @@ import { checkMesh, MeshError } from '@plinket/kernel';
 import type { Vec3 } from '../../math/index.ts';
 import type { CharacterAsset, ImportWarning, Part, Rig } from '../../scene/index.ts';
 import { ImportError } from './error.ts';
-import { findHead, headFromLandmarks, sureOfHead } from '../../face/index.ts';
+import { findHead, headFromLandmarks } from '../../face/index.ts';
 import { insideOut } from '../../geometry/index.ts';
 import { scaleWarnings } from './scale.ts';
 
@@ -71,9 +71,8 @@ export function finishCharacter(
   }
   const bounds = boundsOf(parts);
   const given = headFromLandmarks(landmarks);
-  const { head, found } = given ? { head: given, found: true } : findHead(parts, bounds);
+  const { head, found, sure: headSure } = given ? { head: given, found: true, sure: 1 } : findHead(parts, bounds);
   const told = joinedWarnings(warnings);
-  const headSure = given ? 1 : sureOfHead(parts, head);
   if (head.source === 'proposed')
     told.push({
       code: 'no-landmarks',

@@ -1,4 +1,4 @@
-import { findHead, sureOfHead } from '../../face/index.ts';
+import { findHead } from '../../face/index.ts';
 import type { Vec3 } from '../../math/index.ts';
 import type { CharacterAsset, Part } from '../../scene/index.ts';
 import { boundsOf } from './finish.ts';
@@ -65,7 +65,7 @@ export function guessStance(parts: Part[], usual: Stance['up'] = 'y'): StanceGue
   const along = wide > 1.15 * deep ? 'z' : deep > 1.15 * wide ? 'x' : Math.abs(z) >= Math.abs(x) ? 'z' : 'x';
   const step = along === 'z' ? z : x;
   if (Math.abs(step) < STEP[0] * tall) return along === 'z' ? still : { ...still, faces: '+x', sure: 0.4 };
-  const sure = 0.4 + 0.4 * Math.min(1, (Math.abs(step) / tall - STEP[0]) / (STEP[1] - STEP[0]));
+  const sure = 0.4 + 0.3 * Math.min(1, (Math.abs(step) / tall - STEP[0]) / (STEP[1] - STEP[0]));
   return { up, faces: `${step > 0 ? '+' : '-'}${along}`, sure, by: 'feet' };
 }
 
@@ -74,8 +74,8 @@ function guessByFace(parts: Part[], ups: Stance['up'][], still: Stance): (Stance
   const some = thinned(parts);
   const sureOf = (stance: Stance): number => {
     const turned = [{ ...some, positions: standingAs(some.positions, stance) }];
-    const { head, found } = findHead(turned, boundsOf(turned));
-    return found ? sureOfHead(turned, head) : 0;
+    const { found, sure } = findHead(turned, boundsOf(turned));
+    return found ? sure : 0;
   };
   const asIs = sureOf(still);
   let best = { ...still, sure: asIs };
