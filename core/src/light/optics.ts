@@ -56,7 +56,8 @@ export class OpticsView {
       const x = -(wx * o.x[0] + wy * o.x[1] + wz * o.x[2]),
         y = -(wx * o.y[0] + wy * o.y[1] + wz * o.y[2]);
       const gamma = Math.acos(Math.min(1, Math.max(-1, cos))) / DEGREE;
-      k *= intensityAt(o.profile, gamma, Math.atan2(y, x) / DEGREE) / this.peak;
+      // z points down where a luminaire hangs: seen from above, C runs from x against the clock, and y lies with it
+      k *= intensityAt(o.profile, gamma, Math.atan2(-y, x) / DEGREE) / this.peak;
     }
     if (o.range) k *= inRange(o.range, length([px - o.centre[0], py - o.centre[1], pz - o.centre[2]]));
     if (o.flags) for (let i = 0; i < o.flags.length && k > 0; i++) k *= flagPasses(o.flags[i]!, px, py, pz, wx, wy, wz, d);

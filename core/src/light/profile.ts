@@ -2,7 +2,8 @@ import { DEGREE } from '../math/index.ts';
 
 /**
  * Where a luminaire sends its light: luminous intensity in candela over vertical angles γ (0° straight ahead of the lamp)
- * and horizontal angles C, as measured (ANSI/IES LM-63, type C photometry).
+ * and horizontal angles C, as measured (ANSI/IES LM-63, type C photometry). C runs against the clock for who looks down on the luminaire, as in CIE 121's
+ * system of C-planes (both from memory).
  */
 export interface Profile {
   /** Degrees, rising. */
