@@ -92,8 +92,7 @@ test('an OBJ comes with its pictures; what is missing is named', async ({ page }
   await expect(report).toBeVisible();
   await expect(report).not.toContainText('did not come along');
   await keep(page);
-  const { document } = await kept(page, id);
-  expect(document.getRoot().listTextures()).toHaveLength(2);
+  await expect(async () => expect((await kept(page, id)).document.getRoot().listTextures()).toHaveLength(2)).toPass();
   // the coat is red in the picture, too
   await page.getByRole('tab', { name: 'Camera' }).click();
   await page.getByTestId('shot').selectOption('Half figure');
@@ -158,7 +157,8 @@ test('a picture by the second coordinates, and a mask in centimetres', async ({ 
   await page.getByTestId('scale-guess').filter({ hasText: 'centimetres' }).click();
   await expect(report).toContainText(/Stands.*by its face, \d+ % sure/);
   await keep(page);
-  expect((await kept(page, id)).scale).toBe(0.01);
+  // kept a moment after the picture has it
+  await expect(async () => expect((await kept(page, id)).scale).toBe(0.01)).toPass();
 });
 
 test('damaged domes and bombs are refused by name, and the Stage goes on', async ({ page }) => {
