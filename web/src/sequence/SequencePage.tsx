@@ -23,7 +23,7 @@ import { insideWords } from './inside.ts';
 import { jumpsOf, nextCode, type Standing } from './jumps.ts';
 import { ProductionChoice } from './ProductionChoice.tsx';
 import { ShotCard } from './ShotCard.tsx';
-import { BOARD_PICTURES, type BoardPictures } from './ShotFrame.tsx';
+import { BOARD_PICTURES, rememberedPictures, rememberPictures, type BoardPictures } from './board-pictures.ts';
 import { ShotLists } from './ShotLists.tsx';
 import { Tolerances } from './Tolerances.tsx';
 import type { SequenceStore } from './store.ts';
@@ -95,7 +95,7 @@ function Board({ id, store, others }: { id: string; store: SequenceStore; others
   });
   const [sending, setSending] = useState<readonly string[]>(),
     [along, setAlong] = useState(false),
-    [pictures, setPictures] = useState<BoardPictures>('proofs');
+    [pictures, setPictures] = useState(rememberedPictures);
   const glimpses = useGlimpses();
   const base = useQuery({
     queryKey: ['setup', document.setup],
@@ -258,7 +258,11 @@ function Board({ id, store, others }: { id: string; store: SequenceStore; others
             aria-label="Pictures of the shots"
             title="Of their latest proofs, or as they are now, drawn while you wait"
             value={pictures}
-            onChange={(e) => setPictures(e.target.value as BoardPictures)}
+            onChange={(e) => {
+              const which = e.target.value as BoardPictures;
+              setPictures(which);
+              rememberPictures(which);
+            }}
           >
             {BOARD_PICTURES.map((p) => (
               <option key={p} value={p}>

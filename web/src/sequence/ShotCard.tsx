@@ -9,7 +9,8 @@ import { api } from '../api/client.ts';
 import { KeptText } from '../parts/KeptText.tsx';
 import type { Glimpses } from '../glimpse/glimpses.ts';
 import { framesTyped, type Standing } from './jumps.ts';
-import { ShotFrame, type BoardPictures } from './ShotFrame.tsx';
+import type { BoardPictures } from './board-pictures.ts';
+import { ShotFrame } from './ShotFrame.tsx';
 
 interface Props {
   id: string;

@@ -6,11 +6,8 @@ import { api } from '../api/client.ts';
 import { atFrame, useDurations } from '../glimpse/at-frame.ts';
 import { GlimpsePicture } from '../glimpse/Glimpse.tsx';
 import type { Glimpses } from '../glimpse/glimpses.ts';
+import type { BoardPictures } from './board-pictures.ts';
 import type { Standing } from './jumps.ts';
-
-/** Which pictures the board shows: of the latest proofs, or of the shots as they are now. */
-export const BOARD_PICTURES = ['proofs', 'first', 'middle', 'last'] as const;
-export type BoardPictures = (typeof BOARD_PICTURES)[number];
 
 /** Pixels of a picture on a card. */
 const HEIGHT = 120;
