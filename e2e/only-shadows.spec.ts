@@ -1,17 +1,11 @@
 import { expect, test, type Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { PNG } from 'pngjs';
-import { openStage, untilSamples, untilSaved } from './stage.ts';
-
-interface Item {
-  id: string;
-  name: string;
-}
+import { demoSetup, openStage, untilSamples, untilSaved } from './stage.ts';
 
 /** A figure at full length on a grey floor: a key, and a kicker near the floor that burns a spot into it. */
 async function onTheFloor(page: Page): Promise<string> {
-  const { items } = (await (await page.request.get('/api/setups')).json()) as { items: Item[] };
-  const { id } = items.find((s) => s.name.startsWith('The signaller'))!;
+  const { id } = await demoSetup(page, 'The signaller listens');
   const { document } = (await (await page.request.get(`/api/setups/${id}`)).json()) as {
     document: { lights: { items: Record<string, object> } } & Record<string, object>;
   };
@@ -202,10 +196,8 @@ test('two windows on one catcher: both are heard, undo takes back one’s own, a
   page,
   context,
 }) => {
-  const items = ((await (await page.request.get('/api/setups')).json()) as { items: Item[] }).items;
-  const { document } = (await (
-    await page.request.get(`/api/setups/${items.find((s) => s.name.startsWith('The signaller'))!.id}`)
-  ).json()) as { document: object };
+  const { id: source } = await demoSetup(page, 'The signaller listens');
+  const { document } = (await (await page.request.get(`/api/setups/${source}`)).json()) as { document: object };
   const made = await page.request.post('/api/setups', { data: { document: { ...document, name: 'Two on one catcher' } } });
   const { id } = (await made.json()) as { id: string };
   const caught = async () =>
