@@ -15,6 +15,9 @@ async function join(page: Page, address: string, name: string) {
   await expect(page.getByTestId('me')).toHaveText(name);
 }
 
+// once in a while a page over plain HTTP does not come up here: such a run is begun again, and reported as flaky
+test.describe.configure({ retries: 1 });
+
 test('people come by invitation, are seen in what they do, and leave without losing anything', async ({ browser }) => {
   test.slow();
   // a server of its own, reached over plain HTTP as from another machine where this one has an address: browsers give such pages less
@@ -23,8 +26,8 @@ test('people come by invitation, are seen in what they do, and leave without los
     .find((i) => i?.family === 'IPv4' && !i.internal)?.address;
   const server = await serveFresh('people', address ? { PLINKET_HOST: '0.0.0.0' } : { PLINKET_PEOPLE: 'yes' });
   const reached = (url: string) => (address ? url.replace('localhost', address) : url);
+  const [ane, bo] = [await browser.newPage(), await browser.newPage()];
   try {
-    const [ane, bo] = [await browser.newPage(), await browser.newPage()];
     await ane.goto(reached(server.url));
     expect(await ane.evaluate('isSecureContext')).toBe(address === undefined);
     await expect(ane.getByRole('heading', { name: 'Sign in' })).toBeVisible();
@@ -73,6 +76,8 @@ test('people come by invitation, are seen in what they do, and leave without los
     await bo.getByRole('button', { name: 'History', exact: true }).click();
     await expect(bo.getByText(/^Bo · /).first()).toBeVisible();
   } finally {
+    // pages that listen keep a server from ending, and with it the reason why a test failed from being told
+    await Promise.all([ane.context().close(), bo.context().close()]);
     await server.stop();
   }
 });
