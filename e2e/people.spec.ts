@@ -19,7 +19,6 @@ async function join(page: Page, address: string, name: string) {
 test.describe.configure({ retries: 1 });
 
 test('people come by invitation, are seen in what they do, and leave without losing anything', async ({ browser }) => {
-  test.slow();
   // a server of its own, reached over plain HTTP as from another machine where this one has an address: browsers give such pages less
   const address = Object.values(networkInterfaces())
     .flat()
