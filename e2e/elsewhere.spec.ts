@@ -74,6 +74,16 @@ async function middle(page: Page): Promise<[number, number, number]> {
   ];
 }
 
+/** Frames the figure, and waits until one colour leads another in the middle of the picture: 0 red, 1 green, 2 blue. */
+async function leads(page: Page, shot: string, more: number, less: number): Promise<void> {
+  await page.getByRole('tab', { name: 'Camera' }).click();
+  await page.getByTestId('shot').selectOption(shot);
+  await expect(async () => {
+    const colour = await middle(page);
+    expect(colour[more]!).toBeGreaterThan(1.3 * colour[less]!);
+  }).toPass({ timeout: 60_000 });
+}
+
 test('an OBJ comes with its pictures; what is missing is named', async ({ page }) => {
   const id = await copiedSetup(page);
   await openStage(page, id);
@@ -94,12 +104,7 @@ test('an OBJ comes with its pictures; what is missing is named', async ({ page }
   await keep(page);
   await expect(async () => expect((await kept(page, id)).document.getRoot().listTextures()).toHaveLength(2)).toPass();
   // the coat is red in the picture, too
-  await page.getByRole('tab', { name: 'Camera' }).click();
-  await page.getByTestId('shot').selectOption('Half figure');
-  await expect(async () => {
-    const [r, g] = await middle(page);
-    expect(r).toBeGreaterThan(1.3 * g);
-  }).toPass({ timeout: 60_000 });
+  await leads(page, 'Half figure', 0, 1);
 });
 
 test('a picture by the second coordinates, and a mask in centimetres', async ({ page }) => {
@@ -132,12 +137,7 @@ test('a picture by the second coordinates, and a mask in centimetres', async ({ 
   await input.setInputFiles(file('ball.glb', Buffer.from(await new NodeIO().writeBinary(d))));
   await expect(report).toContainText('ball');
   await keep(page);
-  await page.getByRole('tab', { name: 'Camera' }).click();
-  await page.getByTestId('shot').selectOption('Close-up');
-  await expect(async () => {
-    const [r, g] = await middle(page);
-    expect(g).toBeGreaterThan(1.3 * r);
-  }).toPass({ timeout: 60_000 });
+  await leads(page, 'Close-up', 1, 0);
 
   // the front of the demo's head, in centimetres, without a word of landmarks
   const { parts } = await readGlb(new Uint8Array(readFileSync(new URL('../demo/assets/keeper.glb', import.meta.url))));

@@ -9,6 +9,8 @@ import { UsageError } from './usage.ts';
 
 /** Formats that a character may have beside GLB. */
 export const OTHER_FORMATS = /\.(gltf|obj|ply|stl)$/i;
+/** Goes up with whatever changes what is made of a file. */
+const READS = 1;
 const cache = fileURLToPath(new URL('../../.cache/imported/', import.meta.url));
 
 /** What may belong to a file, by its own ending: materials of an OBJ with their pictures, buffers and pictures of a .gltf. */
@@ -39,7 +41,7 @@ export const brought = (file: string): Promise<Brought> => bringCharacter(filesO
 /** The same, from what was made of the same files before. @throws UsageError, ImportError */
 export async function imported(file: string): Promise<CharacterAsset> {
   const files = filesOf(file),
-    hash = createHash('sha256');
+    hash = createHash('sha256').update(`${READS}`);
   for (const { name, bytes } of files) hash.update(name).update(bytes);
   const kept = join(cache, `${hash.digest('hex')}.glb`);
   if (existsSync(kept)) return readGlb(new Uint8Array(readFileSync(kept)), basename(file), { draco: dracoDecoder });

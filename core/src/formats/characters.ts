@@ -1,5 +1,5 @@
 import type { CharacterAsset } from '../scene/index.ts';
-import { ImportError } from './character/index.ts';
+import { ImportError, orRefused } from './character/index.ts';
 import { packGltf, readGlb, type ReadOptions } from './glb/index.ts';
 import { readObj } from './obj/index.ts';
 import { readPly } from './ply/index.ts';
@@ -15,15 +15,8 @@ const begins = (bytes: Uint8Array, text: string): boolean => [...text].every((c,
  * that came with it (materials of an OBJ, buffers and pictures of a .gltf), by name.
  * @throws ImportError with the reason.
  */
-export async function readCharacter(bytes: Uint8Array, fileName: string, options: CharacterOptions = {}): Promise<CharacterAsset> {
-  try {
-    return await readAny(bytes, fileName, options);
-  } catch (error) {
-    if (error instanceof ImportError) throw error;
-    // what a reader did not look for: JSON of another shape, lengths that do not fit together
-    throw new ImportError('broken', `The file does not fit together: ${error instanceof Error ? error.message : String(error)}`);
-  }
-}
+export const readCharacter = (bytes: Uint8Array, fileName: string, options: CharacterOptions = {}): Promise<CharacterAsset> =>
+  orRefused(() => readAny(bytes, fileName, options));
 
 type CharacterOptions = { beside?: Map<string, Uint8Array> } & ReadOptions;
 

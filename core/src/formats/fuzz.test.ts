@@ -31,6 +31,23 @@ describe('spoilt files', () => {
 });
 
 describe('what watches over spoilt files', () => {
+  it('ends a thread that does not come back, and goes on behind that file', async () => {
+    const thread = `import { parentPort as p } from 'node:worker_threads';
+      p.on('message', ({ from, to }) => {
+        for (let number = from; number < to; number++) {
+          p.postMessage({ type: 'begun', number });
+          if (number === 3) for (;;);
+          p.postMessage({ type: 'read', number, accepted: number % 2 === 0, ms: 1 });
+        }
+        p.postMessage({ type: 'done' });
+      });`;
+    const watched = new Fuzz(new URL(`data:text/javascript,${encodeURIComponent(thread)}`));
+    const report = await watched.run('stl', 1, 7, 0.2);
+    await watched.close();
+    expect(report.faults).toEqual([{ number: 3, kind: 'hang', message: 'longer than 0.2 s' }]);
+    expect([report.accepted, report.refused]).toEqual([3, 2]);
+  });
+
   const reader = (read: () => unknown): FuzzReader => ({ samples: [new Uint8Array(9)], read, refusals: [RangeError] });
   it('tells a refusal from what escaped, and finds what is no number', async () => {
     const refuse = (error: Error) => () => {

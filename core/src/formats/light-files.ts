@@ -3,6 +3,7 @@ import { sharedFloats } from '../math/index.ts';
 import { decodeSrgb } from '../photometry/index.ts';
 import type { LightFiles } from '../scene/index.ts';
 import type { LightFileUse } from '../setup/index.ts';
+import { fitsNot } from './character/index.ts';
 import { layersOf, readExr } from './exr/index.ts';
 import { decodePicture, PictureError } from './glb/index.ts';
 import { readHdr } from './hdr/index.ts';
@@ -83,7 +84,7 @@ export function inspectLightFile(bytes: Uint8Array): LightFileReport {
     if (error instanceof RadianceError || error instanceof ProfileError || error instanceof PictureError)
       throw new LightFileError(error.message);
     // what a reader did not look for
-    throw new LightFileError(`The file does not fit together: ${error instanceof Error ? error.message : String(error)}`);
+    throw new LightFileError(fitsNot(error));
   }
   throw new LightFileError('This is no .hdr, .exr, .ies or .png: its beginning is none of theirs.');
 }

@@ -1,6 +1,6 @@
 // What mends meshes: crease normals, winding, subdivision.
 import { describe, expect, it } from '@jest/globals';
-import { BoxGeometry, IcosahedronGeometry, type BufferGeometry } from 'three';
+import { BoxGeometry, IcosahedronGeometry, SphereGeometry, type BufferGeometry } from 'three';
 import { buildBall, creaseNormals, flipWinding, insideOut, loopBeta, loopSubdivide, smoothNormals, weld } from './index.ts';
 
 const meshOf = (g: BufferGeometry) => {
@@ -55,6 +55,23 @@ describe('winding', () => {
     expect(insideOut(cube.positions, turned)).toBe(true);
     flipWinding(turned);
     expect([...turned]).toEqual([...cube.indices]);
+  });
+  it('is told of what has an opening far from where it is measured, as gloves have, by pieces', () => {
+    // two balls without their caps, at the height of hands, opening upwards and outwards
+    const glove = (x: number) =>
+      meshOf(new SphereGeometry(0.1, 24, 16, 0, 2 * Math.PI, 0.9, Math.PI - 0.9).rotateZ(x > 0 ? -0.6 : 0.6).translate(x, 0.9, 0));
+    const [left, right] = [glove(0.3), glove(-0.3)];
+    const positions = Float32Array.of(...left.positions, ...right.positions),
+      indices = Uint32Array.of(...left.indices, ...right.indices.map((i) => i + left.positions.length / 3));
+    expect(insideOut(positions, indices)).toBe(false);
+    flipWinding(indices);
+    expect(insideOut(positions, indices)).toBe(true);
+  });
+  it('says nothing of a dish', () => {
+    const { positions, indices } = meshOf(new SphereGeometry(0.1, 24, 16, 0, 2 * Math.PI, 0, 0.6));
+    expect(insideOut(positions, indices)).toBe(false);
+    flipWinding(indices);
+    expect(insideOut(positions, indices)).toBe(false);
   });
   it('says nothing of a sheet', () => {
     const sheet = Float32Array.of(0, 0, -1, 1, 0, -1, 0, 1, -1);

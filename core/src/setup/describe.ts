@@ -18,7 +18,7 @@ const outputWords = (light: Light): string => {
 };
 
 /** Properties of some kinds of light only, in words. */
-const SHAPES: [string, string][] = [
+const SHAPES: [key: string, words: string][] = [
   ['width', 'width'],
   ['height', 'height'],
   ['length', 'length'],
@@ -77,7 +77,7 @@ function describeLight(before: Light | undefined, after: Light | undefined): str
   if (before.output.value !== after.output.value || before.output.held !== after.output.held) say(`output ${outputWords(after)}`);
   else if (before.output.unit !== after.output.unit) say(`output shown in ${after.output.unit}`);
   if (isPlaced(before) && isPlaced(after)) describePlace(before, after, say);
-  for (const [words, key] of SHAPES) {
+  for (const [key, words] of SHAPES) {
     const a = (before as Record<string, unknown>)[key],
       b = (after as Record<string, unknown>)[key];
     if (differ(a, b)) say(typeof b === 'number' ? `${words} ${Number(b.toFixed(3))}` : words);

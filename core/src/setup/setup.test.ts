@@ -5,6 +5,7 @@ import { panelFlux } from '../photometry/index.ts';
 import {
   applyPatch,
   describePatch,
+  dome,
   fromHead,
   headInWorld,
   lightLuminance,
@@ -18,6 +19,7 @@ import {
   setupGains,
   toHead,
   wrapDegrees,
+  type Light,
 } from './index.ts';
 
 const near = (a: Vec3, b: Vec3) => a.forEach((v, i) => expect(v).toBeCloseTo(b[i]!, 9));
@@ -204,7 +206,8 @@ describe('documents of older versions', () => {
 });
 
 describe('the words of a patch', () => {
-  const setup = setupWith({ key: panelLight() }, { subjects: { items: { s: subjectWith({ name: 'Goat' }) } } });
+  const sky = { ...dome({ name: 'Sky' }), rank: 'a1' } as Light;
+  const setup = setupWith({ key: panelLight(), sky }, { subjects: { items: { s: subjectWith({ name: 'Goat' }) } } });
   it.each([
     [{ camera: { lens: { fNumber: 2, focus: 1.5 } } }, 'f/2, sharp at 1.50 m'],
     [{ haze: { density: 0.1 } }, 'haze'],
@@ -214,5 +217,9 @@ describe('the words of a patch', () => {
     [{ subjects: { items: { s: { gaze: { target: [0, 1, 3], parts: ['eye L'] } } } } }, 'Goat: eyes at the camera'],
     [{ subjects: { items: { s: { landmarks: { crown: [0, 1, 0] } } } } }, 'Goat: landmarks'],
     [{ props: { items: { p: STEPS } } }, 'things on the stage'],
+    [{ lights: { items: { key: { roll: 12 } } } }, 'key: rolled to 12'],
+    [{ lights: { items: { key: { twoSided: true } } } }, 'key: sides'],
+    [{ lights: { items: { key: { beam: { angle: 60 } } } } }, 'key: grid'],
+    [{ lights: { items: { sky: { fill: { kind: 'gradient' } } } } }, 'sky: dome'],
   ])('%j', (patch, words) => expect(describePatch(setup, patch)).toBe(words));
 });

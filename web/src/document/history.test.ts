@@ -20,6 +20,11 @@ describe('undo and redo', () => {
     expect(h.setup).toEqual(end);
     expect(stepForward(h)).toBeUndefined();
   });
+  it('have words for every step: one without would seem to be none', () => {
+    // the order of lights has no words of its own
+    const { undo } = take(start, { lights: { items: { key: { rank: 'z0' } } } });
+    expect(undo.map((s) => s.words)).toEqual(['a change']);
+  });
   it('take a drag as one step, named by all it did', () => {
     let h = start;
     for (let i = 1; i <= 20; i++) h = take(h, azimuth(40 + i), 'drag-1');

@@ -9,6 +9,9 @@ export interface Step {
   gesture: string | undefined;
 }
 
+/** What a step did; one without words would seem to be none. */
+const wordsOf = (setup: Setup, patch: Patch): string => describePatch(setup, patch) || 'a change';
+
 /** The document with its past and future, as plain data. */
 export interface History {
   setup: Setup;
@@ -31,11 +34,11 @@ export function take(history: History, patch: Patch, gesture?: string): History 
     if (isEmptyPatch(whole)) return { setup, undo: history.undo.slice(0, -1), redo: [] };
     return {
       setup,
-      undo: [...history.undo.slice(0, -1), { patch: whole, inverse: back, words: describePatch(before, whole), gesture }],
+      undo: [...history.undo.slice(0, -1), { patch: whole, inverse: back, words: wordsOf(before, whole), gesture }],
       redo: [],
     };
   }
-  return { setup, undo: [...history.undo, { patch, inverse, words: describePatch(history.setup, patch), gesture }], redo: [] };
+  return { setup, undo: [...history.undo, { patch, inverse, words: wordsOf(history.setup, patch), gesture }], redo: [] };
 }
 
 /** One step back; also answers the patch that does it, to be saved like any other. */

@@ -3,7 +3,6 @@ import type { Vec3 } from '../../math/index.ts';
 import type { CharacterAsset, ImportWarning, Part, Rig } from '../../scene/index.ts';
 import { ImportError } from './error.ts';
 import { findHead, headFromLandmarks } from '../../face/index.ts';
-import { insideOut } from '../../geometry/index.ts';
 import { scaleWarnings } from './scale.ts';
 
 /** Checks a part's mesh. @throws ImportError bad-mesh that names the part */
@@ -48,7 +47,8 @@ function joinedWarnings(warnings: readonly ImportWarning[]): ImportWarning[] {
 }
 /** Names of parts that are said before the others are only counted. */
 const NAMED = 3;
-const listed = (names: readonly string[]): string =>
+/** Names in a sentence. */
+export const listed = (names: readonly string[]): string =>
   names.length > NAMED ? `${names.slice(0, NAMED).join(', ')} and ${names.length - NAMED} more` : names.join(', ');
 
 /** A share in words. */
@@ -79,12 +79,6 @@ export function finishCharacter(
       message: found
         ? `The file names no landmarks: the head is proposed from the shape of the mesh, facing +Z, ${inPercent(headSure)} sure. Correct it if it is wrong.`
         : 'No face was found in the mesh: where the head is, is only guessed from its size. Mark its landmarks on the Character sheet.',
-    });
-  const inwards = parts.filter((p) => insideOut(p.positions, p.indices)).map((p) => p.name);
-  if (inwards.length)
-    told.push({
-      code: 'inside-out',
-      message: `${listed(inwards)} ${inwards.length === 1 ? 'is' : 'are'} inside out: the triangles face inwards. They can be turned.`,
     });
   told.push(...scaleWarnings(bounds));
   const triangles = parts.reduce((n, p) => n + p.indices.length / 3, 0);

@@ -67,12 +67,13 @@ function checkKinds(compression: number, channels: readonly ExrHeadChannel[], co
     throw new Error(`${COMPRESSIONS[compression]!} of channels that are stored in different ways; save them all as halves`);
 }
 
-/** Names of the counts that a DWA block begins with, and what none may be above: asked before memory is taken. */
+/** Counts that a DWA block begins with may not be more than can be in it: asked before memory is taken. */
 function checkDwa({ packed, size, columns, rows }: PackedBlock, channels: number): void {
   const view = new DataView(packed.buffer, packed.byteOffset, packed.byteLength);
   if (packed.length < 88) throw new Error('it is shorter than its head');
   const cells = Math.ceil(columns / 8) * Math.ceil(rows / 8) * channels;
-  const most: [number, number][] = [
+  // by their place: bytes of other channels, of run lengths packed once and unpacked, values of the cosines, and their means
+  const most: [field: number, limit: number][] = [
     [1, size],
     [6, size * 2 + 64],
     [7, size],

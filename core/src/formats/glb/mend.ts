@@ -1,7 +1,7 @@
 import { Logger, WebIO, type Document, type Primitive } from '@gltf-transform/core';
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import type { Vec3 } from '../../math/index.ts';
-import { checkPart, counter, ImportError, TURNS, upright, type Stance } from '../character/index.ts';
+import { checkPart, counter, orRefused, TURNS, upright, type Stance } from '../character/index.ts';
 import { landmarksOf } from '../../face/index.ts';
 import type { ReadOptions } from './decoders.ts';
 import type { Mending } from './mending.ts';
@@ -24,15 +24,8 @@ export const mends = (m: Mending): boolean =>
  * materials and pictures stay; compressed meshes are written plain. `notes` say what was found on the way.
  * @throws ImportError as the reader
  */
-export async function mendGlb(bytes: Uint8Array, mending: Mending, decoders: ReadOptions = {}): Promise<MendedGlb> {
-  try {
-    return await mendOpen(bytes, mending, decoders);
-  } catch (error) {
-    if (error instanceof ImportError) throw error;
-    // what the reader did not look for
-    throw new ImportError('broken', `The file does not fit together: ${error instanceof Error ? error.message : String(error)}`);
-  }
-}
+export const mendGlb = (bytes: Uint8Array, mending: Mending, decoders: ReadOptions = {}): Promise<MendedGlb> =>
+  orRefused(() => mendOpen(bytes, mending, decoders));
 
 interface MendedGlb {
   glb: Uint8Array<ArrayBuffer>;

@@ -70,6 +70,12 @@ const LOOK = 50;
 /** Feeds readers, one after the other, in one thread as long as that comes back from each file. */
 export class Fuzz {
   private worker: Worker | undefined;
+  private readonly thread: URL;
+
+  /** @param thread what the thread runs: that which reads, where nothing else is said */
+  constructor(thread = new URL('./worker.mjs', import.meta.url)) {
+    this.thread = thread;
+  }
 
   /**
    * Feeds a reader the files `from` … `to − 1`.
@@ -89,7 +95,7 @@ export class Fuzz {
 
   /** What one thread gets done; answers with which file to go on. */
   private round(from: number, to: number, seconds: number, report: FuzzReport): Promise<number> {
-    this.worker ??= new Worker(new URL('./worker.mjs', import.meta.url), { execArgv: ['--no-warnings'], stdout: true, stderr: true });
+    this.worker ??= new Worker(this.thread, { execArgv: ['--no-warnings'], stdout: true, stderr: true });
     const { worker } = this;
     return new Promise((resolve, reject) => {
       // what a thread does before its first file is not the file's
