@@ -19,6 +19,7 @@ const BENCHES = [
   'skin',
   'memory',
   'first-picture',
+  'cast',
   'calm',
   'import',
   'files',

@@ -6,6 +6,7 @@ import { chromium } from '@playwright/test';
 import { ensureKernel, ensureWeb } from '../../scripts/build.mjs';
 import { ensureChromium, FLAGS } from '../../scripts/lib/chromium.mjs';
 import { serveFresh } from '../../scripts/lib/serve.mjs';
+import { OPENED } from './page.ts';
 import { median, report } from './report.ts';
 
 const SECONDS = 10;
@@ -27,11 +28,6 @@ const WATCH = `(() => {
 })()`;
 const RESULT = `(watch.on = false, { ages: watch.ages, tasks: watch.tasks, pictures: watch.shown.size, changes: watch.asked.filter((t) => t > watch.asked[0]).length })`;
 
-const OPENED = `new Promise((resolve) => {
-  const look = () => Number(document.querySelector('[data-testid=progress]')?.getAttribute('data-shown')) >= 1
-    ? requestAnimationFrame(() => resolve(performance.now())) : requestAnimationFrame(look);
-  look();
-})`;
 const OPENINGS = 5;
 
 await ensureKernel();

@@ -22,3 +22,10 @@ export const untilShown = (page: Page, act: string): Promise<number> =>
   await new Promise((resolve) => requestAnimationFrame(resolve));
   return performance.now() - start;
 })()`);
+
+/** A text that answers when a first, coarse picture stands on the Stage, in milliseconds since its address was opened. */
+export const OPENED = `new Promise((resolve) => {
+  const look = () => Number(document.querySelector('[data-testid=progress]')?.getAttribute('data-shown')) >= 1
+    ? requestAnimationFrame(() => resolve(performance.now())) : requestAnimationFrame(look);
+  look();
+})`;

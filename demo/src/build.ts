@@ -4,8 +4,8 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { parseArgs } from 'node:util';
 import { CHARACTER_FILES } from './files.ts';
-import { actorOf, generateCharacter } from './form/index.ts';
-import { writeCharacter } from './glb.ts';
+import { actorOf, generateCharacter } from './cast/index.ts';
+import { writeCharacter } from './file/glb.ts';
 
 const { values, positionals } = parseArgs({ allowPositionals: true, options: { coarse: { type: 'string', default: '1' } } });
 for (const { id, cut, name, path } of CHARACTER_FILES) {

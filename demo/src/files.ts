@@ -12,6 +12,13 @@ const picture = (name: string): string => fileURLToPath(new URL(`../pictures/${n
 /** Where the old keeper's bust lies. */
 export const keeperFile = asset('keeper');
 /** Proofs of the demo's setups; `npm run demo:pictures` makes them. */
-export const PICTURES = { lantern: picture('lantern'), goat: picture('goat'), signaller: picture('signaller'), keeper: picture('keeper') };
+export const PICTURES = {
+  lantern: picture('lantern'),
+  goat: picture('goat'),
+  signaller: picture('signaller'),
+  keeper: picture('keeper'),
+  wind: picture('wind'),
+  sun: picture('sun'),
+};
 /** The proof that ships with a shot of the demo's sequences. */
 export const sequencePicture = picture;

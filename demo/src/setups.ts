@@ -159,6 +159,43 @@ export function goatSetup(bust: Kept): Setup {
   );
 }
 
+/** The signaller before a dark cloth: rims draw her hair, little else is lit. */
+export function rimSetup(bust: Kept): Setup {
+  return lit(
+    'Wind in her hair',
+    {
+      rim: panel('Rim', 'rim', { azimuth: -150, elevation: 32, distance: 1.2 }, [0.3, 1], 16_000, 5600),
+      hair: panel('Hair light', 'hair', { azimuth: 156, elevation: 40, distance: 1.2 }, [0.5, 0.5], 15_000, 4200),
+      fill: panel('Fill', 'fill', { azimuth: 38, elevation: 10, distance: 1.9 }, [1.2, 1.2], 330, 6500),
+      dome: dome({ name: 'Dome' }),
+    },
+    {
+      brief: 'the wind has turned',
+      subjects: standing('signaller', bust),
+      stage: { ...STAGE_DEFAULTS, kind: 'sweep', colour: [0.045, 0.05, 0.055] },
+      camera: looking('Close', (bust.asset.head.origin[1] ?? 1.35) - 0.005, -28, 2.2, 125, 0.8, 6.9),
+    },
+  );
+}
+
+/** The signaller from her left, the sun low behind her: light comes through her ear. */
+export function earSetup(bust: Kept): Setup {
+  return lit(
+    'Low sun behind her',
+    {
+      sun: panel('Low sun', 'rim', { azimuth: 152, elevation: 8, distance: 1.2 }, [0.16, 0.16], 190_000, 3800),
+      sky: panel('Sky', 'fill', { azimuth: 40, elevation: 24, distance: 1.8 }, [1.5, 1.5], 300, 7800),
+      dome: dome({ name: 'Dome', kelvin: 7600 }),
+    },
+    {
+      brief: 'the last evening before the storm',
+      subjects: standing('signaller', bust),
+      stage: { ...STAGE_DEFAULTS, kind: 'sweep', colour: [0.1, 0.09, 0.085] },
+      camera: looking('Profile', (bust.asset.head.origin[1] ?? 1.35) - 0.01, 52, 2.2, 140, 0.8, 6.9),
+    },
+  );
+}
+
 /** The keeper lifts his lantern: its glass and flame are lights of the setup. */
 export function lanternSetup(figure: Kept): Setup {
   const flame = glowing(partRef('keeper', 'flame'), { name: 'Flame', kelvin: 2300 });
@@ -197,6 +234,8 @@ export interface DemoSetup {
 
 /** All of them, the newest last. */
 export const DEMO_SETUPS: DemoSetup[] = [
+  { make: (of) => rimSetup(of('signaller.glb')), picture: PICTURES.wind },
+  { make: (of) => earSetup(of('signaller.glb')), picture: PICTURES.sun },
   { make: (of) => lanternSetup(of('keeper-figure.glb')), picture: PICTURES.lantern },
   { make: (of) => goatSetup(of('goat.glb')), picture: PICTURES.goat },
   { make: (of) => signallerSetup(of('signaller-figure.glb')), picture: PICTURES.signaller },

@@ -249,7 +249,7 @@ describe('plinket render', () => {
 describe('plinket inspect', () => {
   it('tells metres, triangles, parts, facing and landmarks of the keeper', async () => {
     const report = JSON.parse((await plinket('inspect', keeper)).stdout);
-    expect(report.metres.height).toBeCloseTo(0.517, 2);
+    expect(report.metres.height).toBeCloseTo(0.531, 2);
     expect(report.triangles).toBe(report.parts.reduce((n: number, p: { triangles: number }) => n + p.triangles, 0));
     expect(report.facing[2]).toBeGreaterThan(0.99);
     expect(report.landmarks.noseTip).toHaveLength(3);

@@ -1,3 +1,4 @@
+import { withoutStrands } from '../geometry/index.ts';
 import { add, dot, scale, sub, type Vec3 } from '../math/index.ts';
 import type { Part } from '../scene/index.ts';
 import { axesOf, type HeadFrame, type LandmarkName } from '../setup/index.ts';
@@ -95,7 +96,7 @@ function baseOf(tip: Vec3, front: (x: number, y: number) => Vec3 | undefined): V
  * where they lie on most faces. What the surface does not have is left out.
  */
 export function proposeLandmarks(parts: readonly Part[], head: HeadFrame): Partial<Record<LandmarkName, Vec3>> {
-  const local = localHead(parts, head);
+  const local = localHead(withoutStrands(parts), head);
   const front = (x: number, y: number): Vec3 | undefined => {
     const z = Math.max(...crossings(local, 2, x, y).filter((v) => v > -0.7));
     return Number.isFinite(z) ? [x, y, z] : undefined;

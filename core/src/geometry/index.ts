@@ -7,5 +7,6 @@ export * from './plinth.ts';
 export * from './steps.ts';
 export * from './crease.ts';
 export * from './winding.ts';
+export * from './pieces.ts';
 export * from './subdivide.ts';
 export * from './limb.ts';

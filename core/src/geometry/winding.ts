@@ -1,3 +1,4 @@
+import { piecesOf } from './pieces.ts';
 import { weldedIds } from './weld.ts';
 
 /** Six times the signed volume (divergence theorem) of a triangle's pyramid over a point. */
@@ -56,19 +57,13 @@ export function insideOut(positions: Float32Array, indices: Uint32Array): boolea
   if (!(volume < 0) || mouthOf(positions, indices) > MOUTH) return false;
   const place = weldedIds(positions),
     edges = new Map<number, number>();
-  // pieces that hang together, each by one of its places
-  const above = Int32Array.from({ length: count }, (_, v) => v);
-  const pieceOf = (v: number): number => {
-    while (above[v] !== v) v = above[v] = above[above[v]!]!;
-    return v;
-  };
+  const pieceOf = piecesOf(indices, place);
   for (let t = 0; t < indices.length; t += 3)
     for (let k = 0; k < 3; k++) {
       const p = place[indices[t + k]!]!,
         q = place[indices[t + ((k + 1) % 3)]!]!;
       const key = p < q ? p * count + q : q * count + p;
       edges.set(key, (edges.get(key) ?? 0) + 1);
-      above[pieceOf(p)] = pieceOf(q);
     }
   let open = 0;
   /** Sum of x y z of the ends of a piece's open edges, and how many there are. */

@@ -17,7 +17,7 @@ export function compileGeometry(pieces: Piece[], key: string, last?: SceneGeomet
     indices = sharedInts(corners),
     triangleMaterial = new Uint16Array(corners / 3),
     triangleObject = new Uint16Array(corners / 3);
-  const pictures = pieces.some((p) => p.material.textures);
+  const pictures = pieces.some((p) => p.material.textures || (p.material.fibres > 0 && p.part.uvs));
   const uvs = pictures ? sharedFloats(vertices * 2) : new Float32Array(0);
   const materials: Material[] = [],
     objects: string[] = [],

@@ -280,7 +280,7 @@ function finish(batch: Batch, geometry: SceneGeometry, materials: Prepared[], n:
       batch.sheenB[n] = m.sheen[2];
       batch.sheenRoughness[n] = m.sheenRoughness;
     } else batch.sheenR[n] = batch.sheenG[n] = batch.sheenB[n] = 0;
-    if (m.fibres > 0) strandAt(batch, n, nx, ny, nz);
+    if (m.fibres > 0) strandAt(batch, geometry, n, nx, ny, nz);
     else batch.sx[n] = batch.sy[n] = batch.sz[n] = 0;
     batch.under[n] = scale;
   }
@@ -312,22 +312,40 @@ function finish(batch: Batch, geometry: SceneGeometry, materials: Prepared[], n:
   f.pass[n] = pass;
 }
 
-/** Strands hang: their direction is the vertical laid into the surface. */
-function strandAt(batch: Batch, n: number, nx: number, ny: number, nz: number): void {
-  let sx = -ny * nx,
-    sy = 1 - ny * ny,
-    sz = -ny * nz;
-  const l = Math.sqrt(sx * sx + sy * sy + sz * sz);
-  if (l < 1e-3) {
-    sx = 0;
-    sy = 0;
-    sz = 1;
-  } else {
-    sx /= l;
-    sy /= l;
-    sz /= l;
+/**
+ * The way that strands run at a point, laid into the surface: along V of the texture coordinates, as hair is laid out (common
+ * practice, no source); where there are none they hang.
+ */
+function strandAt(batch: Batch, geometry: SceneGeometry, n: number, nx: number, ny: number, nz: number): void {
+  const { uvs } = geometry;
+  let sx = 0,
+    sy = 1,
+    sz = 0;
+  if (uvs.length > 0) {
+    const { indices, positions } = geometry.mesh,
+      id = batch.fields.triangle[n]! * 3;
+    const a = indices[id]!,
+      b = indices[id + 1]!,
+      c = indices[id + 2]!;
+    const du1 = uvs[b * 2]! - uvs[a * 2]!,
+      dv1 = uvs[b * 2 + 1]! - uvs[a * 2 + 1]!,
+      du2 = uvs[c * 2]! - uvs[a * 2]!,
+      dv2 = uvs[c * 2 + 1]! - uvs[a * 2 + 1]!;
+    // only the direction counts, so that the determinant need not divide; its sign neither
+    if (Math.abs(du1 * dv2 - du2 * dv1) > 1e-14) {
+      sx = (positions[c * 3]! - positions[a * 3]!) * du1 - (positions[b * 3]! - positions[a * 3]!) * du2;
+      sy = (positions[c * 3 + 1]! - positions[a * 3 + 1]!) * du1 - (positions[b * 3 + 1]! - positions[a * 3 + 1]!) * du2;
+      sz = (positions[c * 3 + 2]! - positions[a * 3 + 2]!) * du1 - (positions[b * 3 + 2]! - positions[a * 3 + 2]!) * du2;
+    }
   }
-  batch.sx[n] = sx;
-  batch.sy[n] = sy;
-  batch.sz[n] = sz;
+  const before = Math.sqrt(sx * sx + sy * sy + sz * sz);
+  const into = sx * nx + sy * ny + sz * nz;
+  sx -= into * nx;
+  sy -= into * ny;
+  sz -= into * nz;
+  const l = Math.sqrt(sx * sx + sy * sy + sz * sz);
+  const flat = l < 1e-3 * before;
+  batch.sx[n] = flat ? 0 : sx / l;
+  batch.sy[n] = flat ? 0 : sy / l;
+  batch.sz[n] = flat ? 1 : sz / l;
 }

@@ -161,8 +161,11 @@ describe('a mass of fibres', () => {
   });
   it('shines along the strands: a highlight across them is longer than along', () => {
     const hair = matt(0, { fibres: 1, roughness: 0.4 });
-    const wall = roundNormals(geometryOf(sphereTriangles(0.5, 48), hair));
-    const spread = (axis: 0 | 1) => {
+    const hanging = roundNormals(geometryOf(sphereTriangles(0.5, 48), hair)),
+      { positions } = hanging.mesh;
+    // coordinates whose V runs along x: the strands lie, then
+    const uvs = Float32Array.from({ length: (positions.length / 3) * 2 }, (_, i) => positions[(i >> 1) * 3 + (i % 2 ? 0 : 1)]!);
+    const spread = (axis: 0 | 1, wall = hanging) => {
       // a small light to the side, and one above: strands hang, so the highlight runs round the ball, not down
       const camera = cameraAt([0, 0, 3], [0, 0, 0], 0.17);
       const { films } = shoot(wall, [rectangleLight('key', { corner: [-0.1, -0.1, 3], ex: [0, 0.2, 0], ey: [0.2, 0, 0] })], { camera });
@@ -177,6 +180,8 @@ describe('a mass of fibres', () => {
       return Math.sqrt(moment / sum);
     };
     expect(spread(0)).toBeGreaterThan(1.15 * spread(1));
+    const lying = { ...hanging, uvs };
+    expect(spread(1, lying)).toBeGreaterThan(1.15 * spread(0, lying));
   });
 });
 

@@ -99,15 +99,14 @@ export function buildCoat(b: Build, neckRadius: number): { coat: Shape; shirt: S
     8,
   );
   lapels(coat, base);
-  collar(coat, k);
+  collar(coat, base, k);
   const placket = polygon([
     [-16, -388],
     [22, -398],
     [26, -2000],
     [-16, -2000],
   ]);
-  coat.add((x, y, z) => smoothMaxOf(2, placket(x, y, z), inFront(x, y, z), base(x, y, z) - 3.5, -(base(x, y, z) + 6)), 2);
-  for (const y of b.full ? [-425, -530, -640] : [-425]) coat.add(ellipsoid([14, y, frontOf(base, 14, y) + 3.5], [11, 11, 4]), 1);
+  coat.add((x, y, z) => smoothMaxOf(3, placket(x, y, z), inFront(x, y, z), base(x, y, z) - 3.5, -(base(x, y, z) + 6)), 2);
   // folds from the shoulder, and a fainter one across the chest
   coat.bumpBoth(
     stroke([
@@ -220,22 +219,26 @@ function lapels(coat: Shape, base: Field): void {
     [92, -278],
     [40, -372],
   ]);
-  coat.add((x, y, z) => smoothMaxOf(2.2, outline(Math.abs(x), y, z), inFront(x, y, z), base(x, y, z) - 6, -(base(x, y, z) + 8)), 1.5);
+  coat.add((x, y, z) => smoothMaxOf(3.2, outline(Math.abs(x), y, z), inFront(x, y, z), base(x, y, z) - 6, -(base(x, y, z) + 8)), 1.5);
 }
 
 /** A cone between two tilted planes, open along the V, and a wider one over it: the fold. */
-function collar(coat: Shape, k: number): void {
+function collar(coat: Shape, base: Field, k: number): void {
   const cone = (x: number, y: number, z: number, r: number) => (Math.hypot(x, (z + 38) * 0.96) - (r * k + 0.3 * (-118 - y))) * 0.95;
   const top = (y: number, z: number) => (y + 112 + 0.6 * (z + 100)) * 0.85;
   const gap = polygon([
-    [0, -300],
-    [40, -192],
-    [60, -60],
-    [-60, -60],
-    [-40, -192],
+    [0, -330],
+    [50, -232],
+    [54, -186],
+    [62, -60],
+    [-62, -60],
+    [-54, -186],
+    [-50, -232],
   ]);
   const open: Field = (x, y, z) => -smoothMaxOf(3, gap(x, y, z), -(z + 10));
-  coat.add((x, y, z) => smoothMaxOf(3, Math.abs(cone(x, y, z, 61)) - 5, top(y, z), -230 - y, open(x, y, z)), 5);
+  // below the neck it lies close to the coat, so that its end is no step
+  const close: Field = (x, y, z) => base(x, y, z) - 3 - 0.9 * Math.max(0, y + 232);
+  coat.add((x, y, z) => smoothMaxOf(3, Math.abs(cone(x, y, z, 61)) - 5, top(y, z), -290 - y, open(x, y, z), close(x, y, z)), 5);
   coat.add(
     (x, y, z) =>
       smoothMaxOf(
@@ -251,8 +254,9 @@ function collar(coat: Shape, k: number): void {
 
 function shirt(base: Field, vee: Field, neckRadius: number): Shape {
   const s = new Shape();
+  // below the band round the neck, so that nothing of it runs into the neck
   s.add((x, y, z) => base(x, y, z) + 11, 1);
-  s.keep((x, y, z) => Math.max(vee(x, y, z) - 12, inFront(x, y, z) - 20, -390 - y), 3);
+  s.keep((x, y, z) => Math.max(vee(x, y, z) - 12, inFront(x, y, z) - 20, -390 - y, (y + 208) * 0.9), 3);
   const slit = polygon([
     [0, -222],
     [20, -150],
@@ -262,13 +266,12 @@ function shirt(base: Field, vee: Field, neckRadius: number): Shape {
     (x, y, z) =>
       smoothMaxOf(
         2.2,
-        Math.abs((Math.hypot(x, (z + 38) * 0.96) - (neckRadius + 4.2 + 0.16 * (-118 - y))) * 0.97) - 3.2,
+        Math.abs((Math.hypot(x, (z + 38) * 0.96) - (neckRadius + 7 + 0.2 * (-118 - y))) * 0.97) - 3.2,
         (y + 120 + 0.52 * (z + 100)) * 0.88,
         -225 - y,
         -smoothMax(slit(x, y, 0), -(z + 5), 3),
       ),
     3,
   );
-  for (const y of [-255, -300]) s.add(ellipsoid([0, y, frontOf(base, 0, y) - 10], [5.5, 5.5, 3]), 0.6);
   return s;
 }

@@ -1,6 +1,6 @@
 // The head from large to small: skull and jaw, brow and sockets, nose, mouth, soft forms, lids, age, neck.
 import { Shape, type Field, type Knot } from './field.ts';
-import { dab, ellipsoid, roundedBox, stroke, tube } from './primitives.ts';
+import { dab, ellipsoid, stroke, tube } from './primitives.ts';
 import { age, eyelids, mouth, scales, softForms } from './features.ts';
 import { earFrame, eyeCentre, type Proportions } from './proportions.ts';
 
@@ -247,6 +247,3 @@ function neck(s: Shape, p: Proportions): void {
   };
   s.cut(collar, 4);
 }
-
-/** Hairline cuts need a box with a very round edge; kept here beside the skull it follows. */
-export const faceOpening = (height: number, front: number): Field => roundedBox([0, height - 84, 110], [92, 84, 110 - front], 52);

@@ -1,9 +1,22 @@
 // The signaller's clothes: a short double-breasted jacket with a standing collar, and a long knitted scarf.
 import { Shape, smoothMax, smoothMaxOf, type Field, type Knot } from './field.ts';
 import { ellipsoid, polygon, stretched, stroke, tube } from './primitives.ts';
-import { armKnots, frontOf, type Build } from './coat.ts';
+import { armKnots, type Build } from './coat.ts';
 
 export const JACKET_HEM = -700;
+
+/** The edge of the flap that closes to her right, from the collar down. */
+export const FLAP: [number, number][] = [
+  [-64, -205],
+  [-50, -330],
+  [-46, JACKET_HEM - 80],
+];
+/** Buttons in two rows. */
+export const jacketButtons = (b: Build): [number, number][] =>
+  (b.full ? [-275, -365, -455, -545] : [-275, -365]).flatMap((y): [number, number][] => [
+    [-34, y],
+    [40 + (y + 275) * 0.06, y],
+  ]);
 
 function trunk(b: Build): Field {
   const s = new Shape();
@@ -60,7 +73,7 @@ export function buildJacket(b: Build): Shape {
     [-34, -120],
   ]);
   s.add(
-    (x, y, z) => smoothMaxOf(3, Math.abs(cone(x, y, z)) - 4.5, y + 128 + 0.4 * (z + 80), -220 - y, -smoothMaxOf(3, gap(x, y, 0), -(z + 5))),
+    (x, y, z) => smoothMaxOf(3, Math.abs(cone(x, y, z)) - 4.5, y + 152 + 0.4 * (z + 80), -220 - y, -smoothMaxOf(3, gap(x, y, 0), -(z + 5))),
     4,
   );
   s.cut(
@@ -74,16 +87,8 @@ export function buildJacket(b: Build): Shape {
     6,
   );
   // the flap that closes to her right, with two rows of buttons
-  const flap = polygon([
-    [-64, -205],
-    [-50, -330],
-    [-46, JACKET_HEM - 80],
-    [120, JACKET_HEM - 80],
-    [120, -205],
-  ]);
-  s.add((x, y, z) => smoothMaxOf(2.4, flap(x, y, z), -(z - 10), base(x, y, z) - 4, -(base(x, y, z) + 8)), 1.5);
-  for (const y of b.full ? [-275, -365, -455, -545] : [-275, -365])
-    for (const x of [-34, 40 + (y + 275) * 0.06]) s.add(ellipsoid([x, y, frontOf(base, x, y, 250) + 4.5], [10, 10, 3.6]), 1);
+  const flap = polygon([...FLAP, [120, JACKET_HEM - 80], [120, -205]]);
+  s.add((x, y, z) => smoothMaxOf(3.4, flap(x, y, z), -(z - 10), base(x, y, z) - 4, -(base(x, y, z) + 8)), 1.5);
   // folds: from the armpits, and at the waist
   s.bumpBoth(
     stroke(

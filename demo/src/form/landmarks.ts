@@ -1,5 +1,20 @@
 import type { Point, Shape } from './field.ts';
+import { CORNEA_FRONT } from './eyes.ts';
 import { earFrame, eyeCentre, type Proportions } from './proportions.ts';
+
+/** The point of a surface next to one near it, along its slope. */
+function nearest(shape: Shape, [x, y, z]: Point): Point {
+  const e = 0.5;
+  for (let i = 0; i < 20; i++) {
+    const d = shape.at(x, y, z);
+    const g = [shape.at(x + e, y, z) - d, shape.at(x, y + e, z) - d, shape.at(x, y, z + e) - d];
+    const l = Math.hypot(...g) || 1;
+    x -= (g[0]! / l) * d;
+    y -= (g[1]! / l) * d;
+    z -= (g[2]! / l) * d;
+  }
+  return [x, y, z];
+}
 
 /** Named points of the face, from the proportions and by marching the skin, millimetres. */
 export function findLandmarks(p: Proportions, skin: Shape): Record<string, Point> {
@@ -12,8 +27,8 @@ export function findLandmarks(p: Proportions, skin: Shape): Record<string, Point
     }
     return best;
   };
-  const cornea = p.eyeZ + p.eyeRadius + 0.9,
-    { o } = earFrame(p);
+  const cornea = p.eyeZ + p.eyeRadius * CORNEA_FRONT,
+    ear = nearest(skin, earFrame(p).o);
   return {
     noseTip: extreme(p.noseBaseY, p.noseBaseY + 20, (q) => q[2]),
     noseBase: extreme(p.noseBaseY - 8, p.noseBaseY - 1, (q) => -q[2] + q[1] * 0.3),
@@ -29,8 +44,8 @@ export function findLandmarks(p: Proportions, skin: Shape): Record<string, Point
     chinBottom: skin.march([0, p.chinY - 60, p.chinZ - 14], [0, 1, 0]),
     cheekL: skin.march([140, -16, 130], [-0.758, 0, -0.652]),
     cheekR: skin.march([-140, -16, 130], [0.758, 0, -0.652]),
-    earL: o,
-    earR: [-o[0], o[1], o[2]],
+    earL: ear,
+    earR: [-ear[0], ear[1], ear[2]],
     crown: skin.march([0, 260, 0], [0, -1, 0]),
   };
 }

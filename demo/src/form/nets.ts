@@ -7,6 +7,9 @@ export interface Surface {
   normals: Float32Array;
   indices: Uint32Array;
   colours?: Float32Array;
+  /** Coordinates for pictures; of hair, V runs along the strands. */
+  uvs?: Float32Array;
+  tangents?: Float32Array;
 }
 
 /** Coordinates along one axis; the step at each place is given by `size`. */

@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import { FLOOR, grip } from './body.ts';
-import { CAST } from './cast.ts';
+import { CAST } from '../cast/cast.ts';
 import { armKnots, type Build } from './coat.ts';
 import { followHands, followLegs, followNeck, followTrunk, joints, strongest, type Follow, type Hold } from './skeleton.ts';
 

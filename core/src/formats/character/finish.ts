@@ -3,6 +3,7 @@ import type { Vec3 } from '../../math/index.ts';
 import type { CharacterAsset, ImportWarning, Part, Rig } from '../../scene/index.ts';
 import { ImportError } from './error.ts';
 import { findHead, headFromLandmarks } from '../../face/index.ts';
+import { withoutStrands } from '../../geometry/index.ts';
 import { scaleWarnings } from './scale.ts';
 
 /** Checks a part's mesh. @throws ImportError bad-mesh that names the part */
@@ -54,6 +55,12 @@ export const listed = (names: readonly string[]): string =>
 /** A share in words. */
 export const inPercent = (share: number): string => `${Math.round(share * 100)} %`;
 
+/** A head from the shape of what is no hair. */
+function headOf(parts: Part[]): ReturnType<typeof findHead> {
+  const bare = withoutStrands(parts);
+  return findHead(bare, boundsOf(bare));
+}
+
 /** Makes a character of the parts that a file held: bounds, head, and what is worth telling. @throws ImportError no-triangles */
 export function finishCharacter(
   name: string,
@@ -71,7 +78,7 @@ export function finishCharacter(
   }
   const bounds = boundsOf(parts);
   const given = headFromLandmarks(landmarks);
-  const { head, found, sure: headSure } = given ? { head: given, found: true, sure: 1 } : findHead(parts, bounds);
+  const { head, found, sure: headSure } = given ? { head: given, found: true, sure: 1 } : headOf(parts);
   const told = joinedWarnings(warnings);
   if (head.source === 'proposed')
     told.push({

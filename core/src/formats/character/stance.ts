@@ -1,4 +1,5 @@
 import { findHead } from '../../face/index.ts';
+import { withoutStrands } from '../../geometry/index.ts';
 import type { Vec3 } from '../../math/index.ts';
 import type { CharacterAsset, Part } from '../../scene/index.ts';
 import { boundsOf } from './finish.ts';
@@ -43,7 +44,9 @@ const STEP = [0.004, 0.03] as const;
  * its shins. What tells nothing is taken as its format says, facing +Z.
  * @param usual the axis that is up in files of the format
  */
-export function guessStance(parts: Part[], usual: Stance['up'] = 'y'): StanceGuess {
+export function guessStance(all: Part[], usual: Stance['up'] = 'y'): StanceGuess {
+  // hair would hide the face's shape
+  const parts = withoutStrands(all);
   const { min, max } = boundsOf(parts);
   const size = [0, 1, 2].map((k) => max[k]! - min[k]!) as Vec3;
   const lying = size[2] > UPRIGHT * size[1] && size[2] >= size[0],

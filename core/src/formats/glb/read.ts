@@ -178,7 +178,8 @@ function readPrimitive(
     for (let i = 0; i < count; i++) colours.set((colour.getElement(i, v) as number[]).slice(0, 3), i * 3);
     mendShares(colours, name, warnings);
   }
-  const coordinates = material.textures ? primitive.getAttribute(`TEXCOORD_${set}`) : null;
+  // of hair they tell how the strands run
+  const coordinates = material.textures || material.fibres > 0 ? primitive.getAttribute(`TEXCOORD_${set}`) : null;
   let uvs: Float32Array | undefined;
   if (coordinates) {
     uvs = new Float32Array(count * 2);

@@ -1,38 +1,45 @@
-import { Document, Logger, NodeIO, type Node, type Skin } from '@gltf-transform/core';
-import { KHRMaterialsTransmission, KHRMeshQuantization } from '@gltf-transform/extensions';
-import { quantize } from '@gltf-transform/functions';
-import { MeshoptSimplifier } from 'meshoptimizer';
-import type { Character, Skinned } from './form/character.ts';
+import { Document, Logger, NodeIO, type Material, type Node, type Skin } from '@gltf-transform/core';
+import {
+  EXTMeshoptCompression,
+  KHRMaterialsSheen,
+  KHRMaterialsTransmission,
+  KHRMeshQuantization,
+  KHRTextureTransform,
+} from '@gltf-transform/extensions';
+import { quantize, reorder } from '@gltf-transform/functions';
+import { MeshoptEncoder, MeshoptSimplifier } from 'meshoptimizer';
+import type { Character, Skinned } from '../cast/character.ts';
 import { finishOf } from './finishes.ts';
+import { bake } from '../maps/bake.ts';
+import { unwrap } from '../maps/unwrap.ts';
+import { ClothWriter } from './cloth.ts';
+import { compact, withVertices } from './vertices.ts';
 import { turnOf } from './turn.ts';
 
 /** Triangles that each part keeps, of a total; small parts with fine detail keep more than their share. */
 const SHARE: Record<string, number> = {
   skin: 0.5,
-  brows: 0.06,
-  lashes: 0.02,
-  hair: 0.22,
-  coat: 0.13,
-  shirt: 0.04,
-  jacket: 0.13,
-  scarf: 0.12,
+  coat: 0.2,
+  shirt: 0.06,
+  jacket: 0.15,
+  scarf: 0.2,
   trousers: 0.05,
   boots: 0.035,
   hands: 0.07,
   lantern: 0.06,
   'lantern glass': 0.01,
   flame: 0.005,
-  poncho: 0.1,
+  poncho: 0.14,
   rope: 0.07,
   horns: 0.08,
-  tuft: 0.04,
   'goat legs': 0.1,
   hooves: 0.02,
 };
 
 async function simplify(surface: Skinned, target: number): Promise<Skinned> {
   const count = target * 3;
-  if (surface.indices.length <= count) return surface;
+  // ribbons of hair are as thin as they shall be
+  if (surface.uvs || surface.indices.length <= count) return surface;
   await MeshoptSimplifier.ready;
   // normals guide the simplifier, so that lids and lips keep their edges
   const attributes = surface.colours ? new Float32Array((surface.positions.length / 3) * 6) : surface.normals;
@@ -58,26 +65,20 @@ async function simplify(surface: Skinned, target: number): Promise<Skinned> {
   return compact({ ...surface, indices });
 }
 
-/** Leaves out vertices that no triangle uses. */
-function compact(s: Skinned): Skinned {
-  const to = new Int32Array(s.positions.length / 3).fill(-1);
-  let n = 0;
-  const indices = s.indices.map((v) => (to[v]! < 0 ? (to[v] = n++) : to[v]!));
-  const pick = <T extends Float32Array | Uint8Array>(from: T, width: number, out: T): T => {
-    to.forEach((t, v) => {
-      if (t >= 0) out.set(from.subarray(v * width, (v + 1) * width), t * width);
-    });
-    return out;
-  };
-  return {
-    name: s.name,
-    indices,
-    positions: pick(s.positions, 3, new Float32Array(n * 3)),
-    normals: pick(s.normals, 3, new Float32Array(n * 3)),
-    ...(s.colours ? { colours: pick(s.colours, 3, new Float32Array(n * 3)) } : {}),
-    joints: pick(s.joints, 4, new Uint8Array(n * 4)),
-    weights: pick(s.weights, 4, new Float32Array(n * 4)),
-  };
+/** Pictures of a surface, painted where its vertices lie in millimetres. */
+function withPictures(document: Document, material: Material, s: Skinned, { scale, up }: Character): Skinned {
+  const { paint, size } = s.maps!;
+  const { surface } = unwrap(s, withVertices);
+  const positions = surface.positions.map((v, i) => (i % 3 === 1 ? v - up : v) / scale);
+  const maps = bake({ ...surface, positions }, paint, size);
+  const texture = (name: string, image: Uint8Array) =>
+    document.createTexture(`${s.name} ${name}`).setMimeType('image/jpeg').setImage(image);
+  material
+    .setBaseColorTexture(texture('colour', maps.base))
+    .setMetallicRoughnessTexture(texture('roughness', maps.roughness))
+    .setNormalTexture(texture('relief', maps.normal))
+    .setRoughnessFactor(1);
+  return surface;
 }
 
 /** The skeleton as nodes, the skin over it, and the clip. */
@@ -132,20 +133,24 @@ export async function writeCharacter(character: Character, id: string, triangles
   const transmission = document.createExtension(KHRMaterialsTransmission);
   document.createExtension(KHRMeshQuantization).setRequired(true);
   const scene = document.createScene(character.name).setExtras({ name: character.name, landmarks: character.landmarks });
+  const cloth = new ClothWriter(document);
   const { root, skin } = writeRig(document, character);
   scene.addChild(root);
   for (const surface of character.surfaces) {
     const kind = surface.name.replace(/ [LR]$/, '');
     const finish = finishOf(id, kind);
-    const s = await simplify(surface, Math.round(triangles * (SHARE[kind] ?? 1)));
+    let s = await simplify(surface, Math.round(triangles * (SHARE[kind] ?? 1)));
     const material = document
       .createMaterial(surface.name)
       .setBaseColorFactor([...finish.base, 1])
       .setMetallicFactor(finish.metal ?? 0)
-      .setRoughnessFactor(finish.roughness);
+      .setRoughnessFactor(finish.roughness)
+      .setDoubleSided((finish.plinket?.fibres ?? 0) > 0);
     if (finish.clear) material.setExtension('KHR_materials_transmission', transmission.createTransmission().setTransmissionFactor(1));
     if (finish.plinket) material.setExtras({ plinket: finish.plinket });
-    const accessor = (type: 'VEC3' | 'VEC4', array: Float32Array | Uint8Array) =>
+    if (s.maps) s = withPictures(document, material, s, character);
+    if (finish.cloth) s = cloth.lay(material, s, finish.cloth, character.scale);
+    const accessor = (type: 'VEC2' | 'VEC3' | 'VEC4', array: Float32Array | Uint8Array) =>
       document.createAccessor().setType(type).setArray(array.slice()).setBuffer(buffer);
     const primitive = document
       .createPrimitive()
@@ -156,9 +161,22 @@ export async function writeCharacter(character: Character, id: string, triangles
       .setAttribute('WEIGHTS_0', accessor('VEC4', s.weights));
     primitive.setIndices(document.createAccessor().setType('SCALAR').setArray(s.indices.slice()).setBuffer(buffer));
     if (s.colours) primitive.setAttribute('COLOR_0', accessor('VEC3', s.colours));
+    if (s.tangents) primitive.setAttribute('TANGENT', accessor('VEC4', s.tangents));
+    if (s.uvs) primitive.setAttribute('TEXCOORD_0', accessor('VEC2', s.uvs));
     const mesh = document.createMesh(surface.name).addPrimitive(primitive);
     scene.addChild(document.createNode(surface.name).setMesh(mesh).setSkin(skin));
   }
-  await document.transform(quantize({ quantizePosition: 14, quantizeNormal: 10, quantizeColor: 8, quantizeWeight: 8 }));
-  return new NodeIO().registerExtensions([KHRMaterialsTransmission, KHRMeshQuantization]).writeBinary(document);
+  await MeshoptEncoder.ready;
+  await document.transform(
+    quantize({ quantizePosition: 14, quantizeNormal: 10, quantizeColor: 8, quantizeWeight: 8, quantizeTexcoord: 12 }),
+    reorder({ encoder: MeshoptEncoder, target: 'size' }),
+  );
+  document
+    .createExtension(EXTMeshoptCompression)
+    .setRequired(true)
+    .setEncoderOptions({ method: EXTMeshoptCompression.EncoderMethod.QUANTIZE });
+  return new NodeIO()
+    .registerExtensions([KHRMaterialsSheen, KHRMaterialsTransmission, KHRMeshQuantization, KHRTextureTransform, EXTMeshoptCompression])
+    .registerDependencies({ 'meshopt.encoder': MeshoptEncoder })
+    .writeBinary(document);
 }

@@ -1,15 +1,25 @@
 // What each of the cast wears and carries, as parts: a shape, the grid it is meshed on, what it is made of, what it follows.
-import { buildBoots, buildHands, buildTrousers, FLOOR, grip } from './body.ts';
-import { buildCoat, COAT_HEM, type Build } from './coat.ts';
-import { buildGoatLegs, buildHooves, buildHorns, buildPoncho, buildRope, buildTuft } from './goat.ts';
-import { buildJacket, buildScarf, JACKET_HEM } from './jacket.ts';
-import { buildFlame, buildLantern } from './lantern.ts';
-import { axis, even, finest, zone, type Grid } from './nets.ts';
-import type { Proportions } from './proportions.ts';
-import { followHands, followLegs, followTrunk, rigid, type Follow } from './skeleton.ts';
-import type { Point, Shape } from './field.ts';
+import { buildBoots, buildHands, buildTrousers, FLOOR, grip } from '../form/body.ts';
+import { buildCoat, COAT_HEM, type Build } from '../form/coat.ts';
+import { buildGoatLegs, buildHooves, buildHorns, buildPoncho, buildRope } from '../form/goat.ts';
+import { buildJacket, buildScarf, FLAP, jacketButtons, JACKET_HEM } from '../form/jacket.ts';
+import { buildFlame, buildLantern } from '../form/lantern.ts';
+import { axis, even, finest, zone, type Grid } from '../form/nets.ts';
+import type { Proportions } from '../form/proportions.ts';
+import { followHands, followLegs, followTrunk, rigid, type Follow } from '../form/skeleton.ts';
+import type { Point, Shape } from '../form/field.ts';
+import { buildButtons, stitches } from './trim.ts';
+import type { Growth } from '../strands/growth.ts';
 
-export interface Part {
+/** A worn thing of cloth or matter, or of threads that lie on one. */
+export type Part = Solid | Threads;
+interface Threads {
+  name: string;
+  threads: { growth: Growth; on: Shape };
+  follow: Follow;
+  face?: false;
+}
+interface Solid {
   name: string;
   shape: Shape;
   grid: Grid;
@@ -45,6 +55,23 @@ const boots = (q: number): Part => ({
   follow: followLegs,
 });
 
+/** A fine grid about buttons in front: at so many x, from y to y. */
+const buttonGrid = (at: number[], [low, high]: [number, number], pad: number, q: number): Grid => ({
+  xs: even(Math.min(...at) - pad - 2, Math.max(...at) + pad + 2, 0.8 * q),
+  ys: even(low, high, 0.8 * q),
+  zs: even(10, 170, 0.8 * q),
+  epsilon: 0.3,
+});
+
+/** Along the lapel's outer edge, a little inside it. */
+const LAPEL_SEAM = [
+  [62, -184],
+  [91.5, -251],
+  [79, -261],
+  [86, -279],
+  [38, -365],
+] as const;
+
 export const keeperOutfit: Outfit = (p, b, q) => {
   const { coat, shirt } = buildCoat(b, p.neckRadius),
     g = (b.full ? 4.6 : 3.2) * q;
@@ -53,16 +80,38 @@ export const keeperOutfit: Outfit = (p, b, q) => {
       name: 'coat',
       shape: coat,
       grid: b.full
-        ? { xs: even(-375, 375, g), ys: even(COAT_HEM - 20, -110, g), zs: even(-230, 170, g), epsilon: 1.5 }
-        : { xs: even(-330, 330, g), ys: even(-420, -110, g), zs: even(-230, 170, g), epsilon: 1.5 },
+        ? {
+            xs: axis(-375, 375, zone(-118, 118, 2 * q, g)),
+            ys: axis(COAT_HEM - 20, -110, zone(-420, -100, 2 * q, g)),
+            zs: even(-230, 170, 2.6 * q),
+            epsilon: 1,
+          }
+        : {
+            xs: axis(-330, 330, zone(-125, 125, 1.6 * q, g)),
+            ys: even(-420, -110, 1.7 * q),
+            zs: axis(-230, 170, zone(-110, 125, 1.8 * q, g)),
+            epsilon: 0.8,
+          },
       follow: followTrunk(b),
     },
     {
       name: 'shirt',
       shape: shirt,
-      grid: { xs: even(-90, 90, 2.4 * q), ys: even(-400, -110, 2.4 * q), zs: even(-115, 115, 2.4 * q), epsilon: 1 },
+      grid: { xs: even(-90, 90, 1.5 * q), ys: even(-400, -110, 1.5 * q), zs: even(-115, 115, 1.5 * q), epsilon: 0.7 },
       follow: rigid('chest'),
     },
+    {
+      name: 'shirt buttons',
+      shape: buildButtons(
+        shirt,
+        [-262, -310, -358].map((y) => [0, y] as const),
+        6.5,
+        false,
+      ),
+      grid: buttonGrid([0], [-370, -250], 7, q * 0.6),
+      follow: rigid('chest'),
+    },
+    { name: 'stitches', threads: { growth: stitches(coat, LAPEL_SEAM, [0.075, 0.09, 0.12]), on: coat }, follow: followTrunk(b) },
   ];
   if (!b.full) return parts;
   const at = grip(b),
@@ -75,6 +124,17 @@ export const keeperOutfit: Outfit = (p, b, q) => {
   });
   return [
     ...parts,
+    {
+      name: 'coat buttons',
+      shape: buildButtons(
+        coat,
+        [-425, -530, -640].map((y) => [13, y] as const),
+        11,
+        true,
+      ),
+      grid: buttonGrid([13], [-655, -410], 12, q),
+      follow: followTrunk(b),
+    },
     trousers(b, q, 0),
     boots(q),
     hands(b, q),
@@ -85,12 +145,38 @@ export const keeperOutfit: Outfit = (p, b, q) => {
 };
 
 export const signallerOutfit: Outfit = (_p, b, q) => {
-  const g = (b.full ? 4.2 : 3.2) * q;
+  const g = (b.full ? 4.2 : 3.2) * q,
+    jacket = buildJacket(b),
+    bottom = b.full ? JACKET_HEM - 110 : -420;
   const parts: Part[] = [
     {
       name: 'jacket',
-      shape: buildJacket(b),
-      grid: { xs: even(-350, 350, g), ys: even(b.full ? JACKET_HEM - 110 : -420, -110, g), zs: even(-230, 170, g), epsilon: 1.4 },
+      shape: jacket,
+      grid: {
+        xs: axis(-350, 350, zone(-78, 60, 1.8 * q, g)),
+        ys: even(bottom, -110, g * 0.8),
+        zs: axis(-230, 170, zone(-60, 130, 2.2 * q, g)),
+        epsilon: 1,
+      },
+      follow: followTrunk(b),
+    },
+    {
+      name: 'jacket buttons',
+      shape: buildButtons(jacket, jacketButtons(b), 10, false),
+      grid: buttonGrid([-34, 40], b.full ? [-560, -260] : [-380, -260], 11, q),
+      follow: followTrunk(b),
+    },
+    {
+      name: 'stitches',
+      threads: {
+        growth: stitches(
+          jacket,
+          FLAP.map(([x, y]) => [x + 6, Math.max(y, bottom + 40)] as const),
+          [0.7, 0.5, 0.2],
+          false,
+        ),
+        on: jacket,
+      },
       follow: followTrunk(b),
     },
     {
@@ -109,18 +195,6 @@ export const goatOutfit: Outfit = (p, b, q) => {
       name: 'horns',
       shape: buildHorns(),
       grid: { xs: even(-175, 175, 2.2 * q), ys: even(-30, p.crown + 130, 2.2 * q), zs: even(-170, 120, 2.2 * q), epsilon: 0.8 },
-      follow: rigid('head'),
-      face: true,
-    },
-    {
-      name: 'tuft',
-      shape: buildTuft(p),
-      grid: {
-        xs: even(-40, 40, 1.4 * q),
-        ys: even(p.chinY - 90, p.chinY + 30, 1.4 * q),
-        zs: even(p.chinZ - 60, p.chinZ + 20, 1.4 * q),
-        epsilon: 0.5,
-      },
       follow: rigid('head'),
       face: true,
     },

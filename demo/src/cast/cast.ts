@@ -1,14 +1,28 @@
 // Who there is: the old keeper of a lighthouse on stilts, the young signaller, the horned tide-goat.
-import type { Build } from './coat.ts';
-import { buildForelock, goatForms } from './goat.ts';
-import { buildBun, buildHair } from './hair.ts';
+import type { Build } from '../form/coat.ts';
+import { goatForms } from '../form/goat.ts';
 import { goatOutfit, keeperOutfit, signallerOutfit, type Outfit } from './outfits.ts';
-import { GOAT, KEEPER, SIGNALLER, type Proportions } from './proportions.ts';
-import type { Motion } from './skeleton.ts';
-import type { SkinTone } from './skin-colour.ts';
-import type { Point, Shape } from './field.ts';
+import { GOAT, KEEPER, SIGNALLER, type Proportions } from '../form/proportions.ts';
+import type { Motion } from '../form/skeleton.ts';
+import type { SkinStyle } from '../maps/skin.ts';
+import type { Point, Shape } from '../form/field.ts';
+import { goatBeard, goatFur, goatHair } from '../strands/goat.ts';
+import { keeperBeard, keeperHair } from '../strands/keeper.ts';
+import { signallerHair, signallerKnot, KNOT } from '../strands/signaller.ts';
+import type { BrowStyle } from '../strands/brows.ts';
+import type { Growth } from '../strands/growth.ts';
 
 export type Cut = 'bust' | 'figure';
+
+/** Strands that are one part of the file. */
+export interface HairPart {
+  name: string;
+  growths: Growth[];
+  /** A ball that they grow on instead of the head. */
+  ball?: { at: Point; radius: number };
+  /** Bends with the neck. */
+  neck?: boolean;
+}
 
 export interface Actor {
   id: string;
@@ -17,13 +31,12 @@ export interface Actor {
   build: Omit<Build, 'full'>;
   /** Against a figure of 1.75 m. */
   scale: number;
-  skin: SkinTone;
+  skin: Omit<SkinStyle, 'hair'>;
   iris: Point;
-  brows: [thick: number, arch: number];
+  brows: BrowStyle;
   lashes: number;
-  hair?: (p: Proportions, skin: Shape) => Shape;
-  /** Spacing of the grid that hair is meshed on, mm. */
-  hairFine?: number;
+  /** Hair by part: what grows on the head, or on a ball. */
+  hair: (p: Proportions) => HairPart[];
   forms?: (s: Shape, p: Proportions) => void;
   outfit: Outfit;
   motion: Record<Cut, Motion>;
@@ -80,11 +93,24 @@ export const CAST: readonly Actor[] = [
     proportions: KEEPER,
     build: { shoulder: 1.05, chest: 1.03, waist: 1.12, hip: 1 },
     scale: 1,
-    skin: { base: [0.62, 0.4, 0.3], stubble: 1, flush: 1 },
+    skin: { base: [0.66, 0.44, 0.335], stubble: 1, flush: 1, freckles: 0, pelt: 0, scalp: [0.62, 0.6, 0.6] },
     iris: [0.16, 0.2, 0.24],
-    brows: [1.3, 0.1],
-    lashes: 0.6,
-    hair: buildHair,
+    brows: {
+      thick: 1.35,
+      arch: 0.1,
+      count: 620,
+      length: 12,
+      bushy: 3,
+      colour: [
+        [0.16, 0.145, 0.13],
+        [0.52, 0.49, 0.45],
+      ],
+    },
+    lashes: 0.75,
+    hair: (p) => [
+      { name: 'hair', growths: keeperHair(p) },
+      { name: 'beard', growths: keeperBeard(p) },
+    ],
     outfit: keeperOutfit,
     motion: {
       bust: { name: 'looks up', turns: keeperLook },
@@ -160,11 +186,24 @@ export const CAST: readonly Actor[] = [
     proportions: SIGNALLER,
     build: { shoulder: 0.88, chest: 0.9, waist: 0.8, hip: 0.94 },
     scale: 0.955,
-    skin: { base: [0.66, 0.43, 0.33], stubble: 0, flush: 0.9 },
+    skin: { base: [0.71, 0.475, 0.37], stubble: 0, flush: 0.9, freckles: 0.8, pelt: 0, scalp: [0.16, 0.1, 0.08] },
     iris: [0.1, 0.17, 0.1],
-    brows: [0.72, 1.6],
-    lashes: 1.4,
-    hair: buildBun,
+    brows: {
+      thick: 0.78,
+      arch: 1.8,
+      count: 420,
+      length: 8,
+      bushy: 0.5,
+      colour: [
+        [0.03, 0.016, 0.01],
+        [0.075, 0.04, 0.024],
+      ],
+    },
+    lashes: 1.3,
+    hair: (p) => [
+      { name: 'hair', growths: signallerHair(p) },
+      { name: 'knot', growths: [signallerKnot()], ball: KNOT },
+    ],
     outfit: signallerOutfit,
     motion: {
       bust: { name: 'turns to listen', turns: listen },
@@ -210,12 +249,25 @@ export const CAST: readonly Actor[] = [
     proportions: GOAT,
     build: { shoulder: 0.98, chest: 1, waist: 1, hip: 1 },
     scale: 1.04,
-    skin: { base: [0.4, 0.36, 0.31], stubble: 0.9, flush: 0.5 },
+    skin: { base: [0.5, 0.46, 0.4], stubble: 0, flush: 0.5, freckles: 0, pelt: 1, scalp: [0.6, 0.56, 0.5] },
     iris: [0.45, 0.28, 0.05],
-    brows: [1.2, 1.5],
+    brows: {
+      thick: 1.1,
+      arch: 1.5,
+      count: 460,
+      length: 10,
+      bushy: 1.4,
+      colour: [
+        [0.08, 0.065, 0.05],
+        [0.26, 0.23, 0.19],
+      ],
+    },
     lashes: 1,
-    hair: buildForelock,
-    hairFine: 2.4,
+    hair: (p) => [
+      { name: 'hair', growths: goatHair(p) },
+      { name: 'fur', growths: goatFur(p), neck: true },
+      { name: 'beard', growths: goatBeard(p) },
+    ],
     forms: goatForms,
     outfit: goatOutfit,
     motion: { bust: { name: 'shakes its head', turns: shake }, figure: { name: 'shakes its head', turns: shake } },

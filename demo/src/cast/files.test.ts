@@ -1,0 +1,87 @@
+// The files of the cast as they ship.
+import { readFileSync } from 'node:fs';
+import { beforeAll, describe, expect, it } from '@jest/globals';
+import { readGlb, type CharacterAsset } from '@plinket/core';
+import { validateBytes } from 'gltf-validator';
+import { Triangle, Vector3 } from 'three';
+import { CHARACTER_FILES } from '../index.ts';
+
+type Part = CharacterAsset['parts'][number];
+const MB = 1e6;
+
+/** Distance of a point to the nearest triangle of parts, by three.js. */
+function distanceTo(parts: Part[], point: readonly number[]): number {
+  const p = new Vector3(...(point as [number, number, number])),
+    at = new Vector3(),
+    triangle = new Triangle();
+  let least = Infinity;
+  for (const { positions, indices } of parts)
+    for (let i = 0; i < indices.length; i += 3) {
+      const corner = (k: number, into: Vector3) => into.fromArray(positions, indices[i + k]! * 3);
+      corner(0, triangle.a);
+      // two centimetres are more than any edge is long
+      if (triangle.a.distanceToSquared(p) > 4e-4) continue;
+      corner(1, triangle.b);
+      corner(2, triangle.c);
+      least = Math.min(least, triangle.closestPointToPoint(p, at).distanceTo(p));
+    }
+  return least;
+}
+
+describe.each(CHARACTER_FILES.map((f) => [f.name, f] as const))('%s', (name, { path, cut }) => {
+  let bytes: Uint8Array, asset: CharacterAsset;
+  beforeAll(async () => {
+    bytes = Uint8Array.from(readFileSync(path));
+    asset = await readGlb(bytes, name);
+  });
+  const named = (start: string): Part[] => asset.parts.filter((p) => p.name.startsWith(start));
+  it('passes the official glTF validator without an error or a warning', async () => {
+    const { issues } = (await validateBytes(bytes)) as { issues: { messages: { code: string; severity: number }[] } };
+    expect(issues.messages.filter((m) => m.severity < 2)).toEqual([]);
+  });
+  it('is of a size to ship', () => {
+    expect(bytes.length).toBeLessThan(cut === 'bust' ? 5 * MB : 7 * MB);
+    expect(asset.triangles).toBeGreaterThan(80_000);
+    expect(asset.triangles).toBeLessThanOrEqual(250_000);
+  });
+  it('has its landmarks within a millimetre of its skin, pupils of its corneas', () => {
+    const skin = named('skin'),
+      cornea = named('cornea');
+    const { eyeCentreL, eyeCentreR, pupilL, pupilR, ...onSkin } = asset.landmarks;
+    expect(Object.keys(onSkin)).toHaveLength(13);
+    for (const [mark, point] of Object.entries(onSkin)) expect([mark, distanceTo(skin, point) < 0.001]).toEqual([mark, true]);
+    for (const point of [pupilL!, pupilR!]) expect(distanceTo(cornea, point)).toBeLessThan(0.001);
+    for (const point of [eyeCentreL!, eyeCentreR!]) expect(distanceTo(named('eye white'), point)).toBeGreaterThan(0.01);
+  });
+  it('has texture coordinates within the square, and no triangle of a picture turned over', () => {
+    for (const { name: part, uvs, indices, material } of asset.parts) {
+      if (!uvs) continue;
+      for (const v of uvs) if (!(v >= -1e-4 && v <= 1 + 1e-4)) throw new Error(`${part}: ${v}`);
+      if (!material.textures) continue;
+      let turned = 0;
+      for (let i = 0; i < indices.length; i += 3) {
+        const [a, b, c] = [indices[i]! * 2, indices[i + 1]! * 2, indices[i + 2]! * 2];
+        // twelve bits of a coordinate leave slivers without an area
+        if ((uvs[b]! - uvs[a]!) * (uvs[c + 1]! - uvs[a + 1]!) - (uvs[c]! - uvs[a]!) * (uvs[b + 1]! - uvs[a + 1]!) > 3e-7) turned++;
+      }
+      expect([part, turned / (indices.length / 3) < 0.001]).toEqual([part, true]);
+    }
+  });
+  it('has hair whose strands run along V and begin at the skin', () => {
+    const skin = named('skin');
+    for (const { name: part, positions, uvs, indices, material } of [...named('hair'), ...named('brows')]) {
+      expect(material.fibres).toBeGreaterThan(0);
+      expect(new Set([...uvs!].filter((_, i) => i % 2 === 1)).size).toBeGreaterThan(4);
+      const roots = [...new Set(indices)].filter((v) => uvs![v * 2 + 1] === 0);
+      const some = roots.filter((_, i) => i % Math.ceil(roots.length / 60) === 0);
+      expect(some.length).toBeGreaterThan(20);
+      // half a millimetre, half of a ribbon, and what making the skin coarser took
+      const off = some.map((v) => distanceTo(skin, [...positions.slice(v * 3, v * 3 + 3)])).filter((d) => d > 0.0015);
+      expect([part, off.length / some.length < 0.1]).toEqual([part, true]);
+    }
+  });
+});
+
+it('all files together are within what a download may have', () => {
+  expect(CHARACTER_FILES.reduce((n, { path }) => n + readFileSync(path).length, 0)).toBeLessThan(36 * MB);
+});
