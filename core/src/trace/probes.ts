@@ -35,6 +35,8 @@ export interface Probes {
   /** Width of the profile that its radius is drawn from, the profile's sum over what it met, and what that was at the exit taken. */
   width: Float64Array;
   sum: Float64Array;
+  /** How many surfaces of its own material it met. */
+  found: Uint8Array;
   taken: Float64Array;
   /**
    * Of each exit among the paths of the batch: the path that went in, and the throughput r g b that it has as the only one. Among
@@ -65,6 +67,7 @@ export function makeProbes(capacity: number, geometry: SceneGeometry): Probes {
     v: new Float32Array(capacity),
     width: doubles(),
     sum: doubles(),
+    found: new Uint8Array(capacity),
     taken: doubles(),
     alone: new Float32Array(capacity * 3),
   };

@@ -12,8 +12,9 @@ import { arrive, axes, frameAt, takeAlone } from './exits.ts';
 import type { HitCache } from './hit-cache.ts';
 import { ACROSS, type Probes } from './probes.ts';
 
-/** Surfaces that one probe may meet. */
-const FOUND = 3;
+/** Surfaces of its own material that one probe may meet, and surfaces in all: clothes and strands of hair lie over skin, and light does not go in there. */
+const FOUND = 3,
+  MET = 24;
 const radii = dimension(),
   kinds = dimension();
 
@@ -75,6 +76,7 @@ export function sendProbes(
     probes.tried[n] = probes.tried[at]!;
     probes.width[n] = d;
     probes.sum[n] = 0;
+    probes.found[n] = 0;
     n++;
   }
   const traced = n === 0 ? 0 : follow(batch, kernel, cache, geometry, probes, n);
@@ -100,7 +102,7 @@ function follow(batch: Batch, kernel: RayKernel, cache: HitCache, geometry: Scen
   let traced = 0;
   const { slot } = probes;
   for (let s = 0; s < count; s++) slot[s] = s;
-  for (let pass = 1, left = count; left > 0 && pass <= FOUND; pass++) {
+  for (let pass = 1, left = count; left > 0 && pass <= MET; pass++) {
     traced += cache.closest(left);
     let on = 0;
     for (let s = 0; s < left; s++) {
@@ -112,18 +114,22 @@ function follow(batch: Batch, kernel: RayKernel, cache: HitCache, geometry: Scen
         half = rays[s * 8 + 7]! / 2,
         u = hits[s * 4 + 1]!,
         v = hits[s * 4 + 2]!;
-      rays.copyWithin(on * 8, s * 8, s * 8 + 8);
-      rays[on * 8 + 3] = t + 2e-5;
-      slot[on++] = j;
-      const path = probes.path[j]!;
-      if (geometry.triangleMaterial[id] !== batch.fields.material[path]!) continue;
+      const path = probes.path[j]!,
+        own = geometry.triangleMaterial[id] === batch.fields.material[path]!;
+      const found = own ? ++probes.found[j]! : probes.found[j]!;
+      if (found < FOUND) {
+        rays.copyWithin(on * 8, s * 8, s * 8 + 8);
+        rays[on * 8 + 3] = t + 2e-5;
+        slot[on++] = j;
+      }
+      if (!own) continue;
       // one of those found, by how much light comes out there (weighted reservoir sampling, Chao 1982): far ones hardly count
       const d = probes.width[j]!,
         up = half - t,
         far = DIFFUSION_REACH * d;
       const light = diffusionProfile(Math.sqrt(Math.max(0, far * far - half * half + up * up)), d);
       probes.sum[j] = probes.sum[j]! + light;
-      const pick = (shiftedB(kinds, mask, probes.cell[j]!) * 7.13 * pass) % 1;
+      const pick = (shiftedB(kinds, mask, probes.cell[j]!) * 7.13 * found) % 1;
       if (pick * probes.sum[j]! >= light) continue;
       probes.taken[j] = light;
       probes.id[j] = id;

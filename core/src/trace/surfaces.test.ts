@@ -131,6 +131,16 @@ describe('skin', () => {
       expect(mean(split!, 0, c, 2048) / mean(single!, 0, c, 2048)).toBeCloseTo(1, 1.6);
     }
   });
+  it('under layers of something else, as scalp under hair, is as it is without them, in every colour', () => {
+    // black plates of a centimetre, one above the other; light and camera look in beneath them, from both sides
+    const layers = Array.from({ length: 6 }, (_, k) => raised(0.005, 0.005 + k * 0.0007)).flat();
+    const low = rectangleLight('key', { corner: [1, 0.2, -0.05], ex: [0, 0, 0.1], ey: [0, 0.1, 0] });
+    const camera = cameraAt([-0.6, 0.15, 0.001], [0, 0, 0], 0.0008);
+    const surface = skin([0.0037, 0.0014, 0.0007]);
+    const bare = shoot(geometryOf(floorTriangles(5), surface), [low], { camera, to: 256 }),
+      covered = shoot(both(floorTriangles(5), surface, layers, matt(0)), [low], { camera, to: 256 });
+    for (let c = 0; c < 3; c++) expect(mean(covered, 0, c, 256) / mean(bare, 0, c, 256)).toBeCloseTo(1, 1);
+  });
   it('lets light through a thin ear from behind, warm', () => {
     // a slab 3 mm thick, seen from above, lit from below only
     const top = raised(0.5, 0),

@@ -256,7 +256,7 @@ function shirt(base: Field, vee: Field, neckRadius: number): Shape {
   const s = new Shape();
   // below the band round the neck, so that nothing of it runs into the neck
   s.add((x, y, z) => base(x, y, z) + 11, 1);
-  s.keep((x, y, z) => Math.max(vee(x, y, z) - 12, inFront(x, y, z) - 20, -390 - y, (y + 208) * 0.9), 3);
+  s.keep((x, y, z) => Math.max(vee(x, y, z) - 12, inFront(x, y, z) - 20, -390 - y, (y + 196) * 0.9), 3);
   const slit = polygon([
     [0, -222],
     [20, -150],
@@ -267,7 +267,7 @@ function shirt(base: Field, vee: Field, neckRadius: number): Shape {
       smoothMaxOf(
         2.2,
         Math.abs((Math.hypot(x, (z + 38) * 0.96) - (neckRadius + 7 + 0.2 * (-118 - y))) * 0.97) - 3.2,
-        (y + 120 + 0.52 * (z + 100)) * 0.88,
+        (y + 109 + 0.52 * (z + 100)) * 0.88,
         -225 - y,
         -smoothMax(slit(x, y, 0), -(z + 5), 3),
       ),
