@@ -36,6 +36,9 @@ export function nodePool(options: { workers?: number; shared?: boolean } = {}): 
   return new Pool(startWorker, workers, loadKernel(shared));
 }
 
-/** The bytes of Draco's decoder, for compressed characters. */
-export const dracoDecoder = async (): Promise<Uint8Array> =>
-  readFileSync(createRequire(import.meta.url).resolve('draco3dgltf/draco_decoder_gltf.wasm'));
+const bytesOf = async (module: string): Promise<Uint8Array> => readFileSync(createRequire(import.meta.url).resolve(module));
+/** Decoders of what characters' files hold: Draco's meshes and JPEGs. */
+export const decoders = {
+  draco: () => bytesOf('draco3dgltf/draco_decoder_gltf.wasm'),
+  jpeg: () => bytesOf('@cornerstonejs/codec-libjpeg-turbo-8bit/decodewasm'),
+};

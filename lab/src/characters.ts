@@ -4,7 +4,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, writeFile
 import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { bringCharacter, readGlb, type Brought, type BroughtFile, type CharacterAsset } from '@plinket/core';
-import { dracoDecoder } from '@plinket/engine/node';
+import { decoders } from '@plinket/engine/node';
 import { UsageError } from './usage.ts';
 
 /** Formats that a character may have beside GLB. */
@@ -36,7 +36,7 @@ export function filesOf(file: string): [BroughtFile, ...BroughtFile[]] {
 }
 
 /** Reads a character as the page's import does. @throws UsageError, ImportError */
-export const brought = (file: string): Promise<Brought> => bringCharacter(filesOf(file), { draco: dracoDecoder });
+export const brought = (file: string): Promise<Brought> => bringCharacter(filesOf(file), decoders);
 
 /** The same, from what was made of the same files before. @throws UsageError, ImportError */
 export async function imported(file: string): Promise<CharacterAsset> {
@@ -44,8 +44,8 @@ export async function imported(file: string): Promise<CharacterAsset> {
     hash = createHash('sha256').update(`${READS}`);
   for (const { name, bytes } of files) hash.update(name).update(bytes);
   const kept = join(cache, `${hash.digest('hex')}.glb`);
-  if (existsSync(kept)) return readGlb(new Uint8Array(readFileSync(kept)), basename(file), { draco: dracoDecoder });
-  const { asset, glb } = await bringCharacter(files, { draco: dracoDecoder });
+  if (existsSync(kept)) return readGlb(new Uint8Array(readFileSync(kept)), basename(file), decoders);
+  const { asset, glb } = await bringCharacter(files, decoders);
   mkdirSync(cache, { recursive: true });
   // two at once write the same: whoever is last
   const half = `${kept}.${process.pid}`;

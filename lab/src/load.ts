@@ -3,7 +3,7 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { inOrder, lightFilesOf, LightFileShelf, parseSetup, readGlb, type CharacterAsset, type Setup } from '@plinket/core';
-import { dracoDecoder } from '@plinket/engine/node';
+import { decoders } from '@plinket/engine/node';
 import { imported, OTHER_FORMATS } from './characters.ts';
 import { UsageError } from './usage.ts';
 
@@ -68,7 +68,7 @@ export async function loadAssets(setup: Setup, folders: string[]): Promise<Map<s
   );
   for (const asset of wanted) {
     const stored = storedAt(asset);
-    if (existsSync(stored)) found.set(asset, await readGlb(readFileSync(stored), asset, { draco: dracoDecoder }));
+    if (existsSync(stored)) found.set(asset, await readGlb(readFileSync(stored), asset, decoders));
   }
   for (const folder of [...folders, join(root, 'demo/assets')]) {
     if (!existsSync(folder)) continue;
@@ -78,8 +78,7 @@ export async function loadAssets(setup: Setup, folders: string[]): Promise<Map<s
       const path = join(folder, name),
         bytes = readFileSync(path),
         sha = sha256(bytes);
-      if (wanted.has(sha) && !found.has(sha))
-        found.set(sha, other ? await imported(path) : await readGlb(bytes, basename(name), { draco: dracoDecoder }));
+      if (wanted.has(sha) && !found.has(sha)) found.set(sha, other ? await imported(path) : await readGlb(bytes, basename(name), decoders));
     }
   }
   const missing = [...wanted].filter((a) => !found.has(a));

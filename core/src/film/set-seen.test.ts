@@ -186,7 +186,10 @@ describe('findings of the set', () => {
       return { setup, scene, spots: [], shadows: [], shares: {}, places: new Float32Array(0), dots: [] };
     };
     const found = setFindings(figure({})).find((f) => f.kind === 'floating')!;
-    const low = figure({}).scene.geometry.mesh.positions.reduce((least, y, i) => (i % 3 === 1 && y > 0.01 && y < least ? y : least), Infinity);
+    const low = figure({}).scene.geometry.mesh.positions.reduce(
+      (least, y, i) => (i % 3 === 1 && y > 0.01 && y < least ? y : least),
+      Infinity,
+    );
     expect(found.measure).toBeCloseTo(low * 100, 1);
     expect(found.dots![0]![1]).toBeGreaterThan(0.4);
     expect(findingWords(found, () => 'The keeper').says).toMatch(/^The keeper stands on nothing: \d+ cm over the ground\.$/);

@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import { FACINGS, mendCharacter, type Facing, type Mending } from '@plinket/core';
-import { dracoDecoder } from '@plinket/engine/node';
+import { decoders } from '@plinket/engine/node';
 import { brought } from '../characters.ts';
 import { positive, UsageError, whole } from '../usage.ts';
 import { inspection } from './inspect.ts';
@@ -43,7 +43,7 @@ export async function importCommand(positional: string[], options: Record<string
     options,
     came.asset.parts.map((p) => p.name),
   );
-  const { asset, glb, notes } = await mendCharacter(basename(file), came.glb, mending, { draco: dracoDecoder });
+  const { asset, glb, notes } = await mendCharacter(basename(file), came.glb, mending, decoders);
   writeFileSync(out, glb);
   // what was found in the file as it came is said too: textures that did not come along are in no GLB
   const lost = came.asset.warnings.filter(

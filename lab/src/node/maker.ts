@@ -30,7 +30,7 @@ import {
 } from '@plinket/core';
 import type { Task } from '@plinket/contract';
 import { smoothFrame, TurnRenderer, type Pool, type TurnFilms } from '@plinket/engine';
-import { dracoDecoder, loadFilmMath } from '@plinket/engine/node';
+import { decoders, loadFilmMath } from '@plinket/engine/node';
 import type { FileCache } from './cache.ts';
 import { inflated, writeExrFile } from './exr-file.ts';
 
@@ -174,7 +174,7 @@ export class FrameMaker implements Maker {
   private async character(sha256: string, signal: AbortSignal): Promise<void> {
     const known = this.characters.get(sha256);
     this.characters.delete(sha256);
-    this.characters.set(sha256, known ?? (await readGlb(await this.cache.get(sha256, signal), sha256, { draco: dracoDecoder })));
+    this.characters.set(sha256, known ?? (await readGlb(await this.cache.get(sha256, signal), sha256, decoders)));
     for (const old of [...this.characters.keys()].slice(0, -MOST_KEPT)) this.characters.delete(old);
   }
 

@@ -19,8 +19,12 @@ import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { jsonProblems } from '../door/json.ts';
 
-/** Draco's decoder, for compressed characters. */
-const draco = async (): Promise<Uint8Array> => readFileSync(createRequire(import.meta.url).resolve('draco3dgltf/draco_decoder_gltf.wasm'));
+const bytesOf = async (module: string): Promise<Uint8Array> => readFileSync(createRequire(import.meta.url).resolve(module));
+/** Decoders of what characters' files hold. */
+const decoders = {
+  draco: () => bytesOf('draco3dgltf/draco_decoder_gltf.wasm'),
+  jpeg: () => bytesOf('@cornerstonejs/codec-libjpeg-turbo-8bit/decodewasm'),
+};
 
 /** What a file turned out to be, by what it was brought in as. */
 export interface Reports {
@@ -43,7 +47,7 @@ export class Unreadable extends Error {
 
 async function character(bytes: Uint8Array, fileName: string): Promise<Reports['character']> {
   try {
-    const { name, triangles, bounds } = await readGlb(bytes, fileName, { draco });
+    const { name, triangles, bounds } = await readGlb(bytes, fileName, decoders);
     const [width, height, depth] = [0, 1, 2].map((i) => bounds.max[i]! - bounds.min[i]!) as [number, number, number];
     return { name, triangles, width, height, depth };
   } catch (error) {

@@ -3,7 +3,7 @@ import { ImportError, type Mending } from '@plinket/core';
 import { inspect, mend, type NamedFile, type Read } from './bring.ts';
 
 /** What the page asks. */
-export type ToImport = { request: number; draco: string } & (
+export type ToImport = { request: number; draco: string; jpeg: string } & (
   { type: 'inspect'; files: [NamedFile, ...NamedFile[]] } | { type: 'mend'; name: string; glb: ArrayBuffer; mending: Mending }
 );
 
@@ -19,10 +19,13 @@ interface Scope {
 }
 const scope = globalThis as unknown as Scope;
 
+const bytesOf = async (url: string): Promise<Uint8Array> => new Uint8Array(await (await fetch(url)).arrayBuffer());
+
 scope.onmessage = ({ data }) => {
   const { request } = data;
   const options = {
-    draco: async () => new Uint8Array(await (await fetch(data.draco)).arrayBuffer()),
+    draco: () => bytesOf(data.draco),
+    jpeg: () => bytesOf(data.jpeg),
     progress: (share: number) => scope.postMessage({ type: 'progress', request, share }),
   };
   (data.type === 'inspect' ? inspect(data.files, options) : mend(data.name, data.glb, data.mending, options)).then(

@@ -1,6 +1,6 @@
 import type { Mending, Progress } from '@plinket/core';
-import dracoUrl from 'draco3dgltf/draco_decoder_gltf.wasm?url';
 import { Asking } from './asking.ts';
+import { engineUrls } from './urls.ts';
 import type { NamedFile, Read } from './bring.ts';
 import type { FromImport, ToImport } from './import-worker.ts';
 
@@ -42,7 +42,7 @@ export class Importer {
 
   private async ask(message: Wish, progress: Progress): Promise<Read> {
     const worker = (this.worker ??= this.start());
-    const draco = new URL(dracoUrl, location.href).href;
+    const { draco, jpeg } = engineUrls();
     const late = (): void =>
       this.stop(new RefusedFile('time', `It gave no sign for ${SILENT / 1000} s while it was read, and was given up.`));
     let watch = setTimeout(late, SILENT);
@@ -56,7 +56,7 @@ export class Importer {
             progress(share);
           },
         };
-        worker.postMessage({ ...message, request, draco } satisfies ToImport);
+        worker.postMessage({ ...message, request, draco, jpeg } satisfies ToImport);
       });
     } finally {
       clearTimeout(watch);

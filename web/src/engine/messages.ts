@@ -47,12 +47,13 @@ export interface ShowWish {
   thumb: [number, number];
 }
 
-/** Where the kernel's builds and the decoder are served. */
+/** Where the kernel's builds and the decoders are served. */
 export interface EngineUrls {
   shared: string;
   own: string;
   film: string;
   draco: string;
+  jpeg: string;
 }
 
 /** A wish with its number: every picture says which wish it answers. */

@@ -16,7 +16,7 @@ afterEach(() => {
   ports.close();
   for (const page of pages.splice(0)) page.closed = true;
 });
-const urls = { shared: '', own: '', film: '', draco: '' };
+const urls = { shared: '', own: '', film: '', draco: '', jpeg: '' };
 const base = setupWith({
   key: panelLight(),
   fill: panelLight({ name: 'Fill', place: { azimuth: -60, elevation: 10, distance: 2, aim: [0, 0, 0] } }),

@@ -66,7 +66,10 @@ export class StageSession {
 
   constructor(ports: SessionPorts) {
     this.ports = ports;
-    this.characters = new Characters((sha, what) => ports.load(sha, what), { draco: () => ports.fetch(this.urls!.draco) });
+    this.characters = new Characters((sha, what) => ports.load(sha, what), {
+      draco: () => ports.fetch(this.urls!.draco),
+      jpeg: () => ports.fetch(this.urls!.jpeg),
+    });
     this.files = new StageFiles(this.characters, (sha, what) => ports.load(sha, what), ports.readLight);
   }
 

@@ -72,7 +72,10 @@ export class TurnSession {
 
   constructor(ports: TurnPorts) {
     this.ports = ports;
-    this.characters = new Characters((sha, what) => ports.load(sha, what), { draco: () => ports.fetch(this.urls!.draco) });
+    this.characters = new Characters((sha, what) => ports.load(sha, what), {
+      draco: () => ports.fetch(this.urls!.draco),
+      jpeg: () => ports.fetch(this.urls!.jpeg),
+    });
     this.files = new StageFiles(this.characters, (sha, what) => ports.load(sha, what), ports.readLight);
   }
 

@@ -1,9 +1,9 @@
 import type { Texture as GltfTexture, TextureInfo } from '@gltf-transform/core';
 import type { Transform } from '@gltf-transform/extensions';
 import { convertIndexedToRgb, decode as decodePng, type DecodedPng } from 'fast-png';
-import { decode as decodeJpeg } from 'jpeg-js';
 import type { Texture, TextureUse, Wrap } from '../../surface/index.ts';
 import { FILE_LIMITS } from '../../math/index.ts';
+import { slowJpeg, type JpegDecoder } from '../jpeg.ts';
 import { pngSize } from '../png/index.ts';
 
 /** A picture that cannot be read; the material goes on without it. */
@@ -13,13 +13,10 @@ export class PictureError extends Error {}
  * Decodes a PNG or JPEG to RGBA bytes.
  * @throws PictureError naming the reason.
  */
-export function decodePicture(bytes: Uint8Array, mime: string, name: string): Texture {
+export function decodePicture(bytes: Uint8Array, mime: string, name: string, jpeg: JpegDecoder = slowJpeg): Texture {
   try {
     if (mime === 'image/png') return fromPng(bytes, name);
-    if (mime === 'image/jpeg') {
-      const { width, height, data } = decodeJpeg(bytes, { useTArray: true, maxResolutionInMP: 68, maxMemoryUsageInMB: 1024 });
-      return { name, width, height, data };
-    }
+    if (mime === 'image/jpeg') return { name, ...jpeg(bytes) };
   } catch (error) {
     throw new PictureError(`${name} cannot be read: ${error instanceof Error ? error.message : String(error)}`);
   }
@@ -70,6 +67,11 @@ const WRAPS: Record<number, Wrap> = { 33071: 'clamp', 33648: 'mirror', 10497: 'r
 export class Pictures {
   readonly problems: string[] = [];
   private readonly known = new Map<GltfTexture, Texture | undefined>();
+  private readonly jpeg: JpegDecoder;
+
+  constructor(jpeg: JpegDecoder = slowJpeg) {
+    this.jpeg = jpeg;
+  }
 
   use(source: GltfTexture | null, info: TextureInfo | null): TextureUse | undefined {
     if (!source || !info) return undefined;
@@ -99,7 +101,7 @@ export class Pictures {
       return undefined;
     }
     try {
-      return decodePicture(bytes, source.getMimeType(), name);
+      return decodePicture(bytes, source.getMimeType(), name, this.jpeg);
     } catch (error) {
       if (!(error instanceof PictureError)) throw error;
       this.problems.push(error.message.replace(/\.$/, ''));

@@ -1,6 +1,7 @@
 import type { Document, Node as GltfNode, Primitive } from '@gltf-transform/core';
 import type { Channel, Clip, ImportWarning, PartRig, Quaternion, RigNode } from '../../scene/index.ts';
 import type { Vec3 } from '../../math/index.ts';
+import { numbersOf } from './numbers.ts';
 
 /** A file's nodes in an order in which parents come first, with their places in it. */
 export interface Skeleton {
@@ -66,10 +67,7 @@ export function readClips(document: Document, { places }: Skeleton, warnings: Im
         continue;
       }
       const times = Float32Array.from(input);
-      const size = output.getElementSize();
-      const values = new Float32Array(output.getCount() * size);
-      const element: number[] = [];
-      for (let i = 0; i < output.getCount(); i++) values.set(output.getElement(i, element) as number[], i * size);
+      const values = Float32Array.from(numbersOf(output).array);
       if (times.some((t, i) => !Number.isFinite(t) || (i > 0 && t <= times[i - 1]!)) || values.some((v) => !Number.isFinite(v))) {
         lost++;
         continue;
@@ -99,12 +97,7 @@ const floats = (
   name: string,
 ): Float32Array | undefined => {
   const accessor = primitive.getAttribute(name);
-  if (!accessor) return undefined;
-  const size = accessor.getElementSize(),
-    out = new Float32Array(accessor.getCount() * size),
-    element: number[] = [];
-  for (let i = 0; i < accessor.getCount(); i++) out.set(accessor.getElement(i, element) as number[], i * size);
-  return out;
+  return accessor ? Float32Array.from(numbersOf(accessor).array) : undefined;
 };
 
 /**

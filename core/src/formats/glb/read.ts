@@ -1,15 +1,16 @@
 import { Logger, type Document, type Node as GltfNode, type Primitive, WebIO } from '@gltf-transform/core';
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import { flipWinding, smoothNormals } from '../../geometry/index.ts';
-import type { Vec3 } from '../../math/index.ts';
 import { restParts, type CharacterAsset, type ImportWarning, type Part } from '../../scene/index.ts';
 import type { Material } from '../../surface/index.ts';
 import { checkPart, counter, finishCharacter, ImportError } from '../character/index.ts';
 import { landmarksOf } from '../../face/index.ts';
 import { checkReferences, readContainer } from './container.ts';
 import type { GltfJson } from './schema.ts';
-import { COMPRESSION_EXTENSIONS, decodersFor, type ReadOptions } from './decoders.ts';
+import type { JpegDecoder } from '../jpeg.ts';
+import { COMPRESSION_EXTENSIONS, decodersFor, jpegsOf, type ReadOptions } from './decoders.ts';
 import { MaterialReader } from './material.ts';
+import { numbersOf } from './numbers.ts';
 import { Pictures } from './pictures.ts';
 import { listTriangles, TRIANGLES } from './triangles.ts';
 import { unreadOf } from './unread.ts';
@@ -30,7 +31,7 @@ const verticesOf = (node: GltfNode): number =>
  */
 export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', options: ReadOptions = {}): Promise<CharacterAsset> {
   const warnings: ImportWarning[] = [];
-  const { document, absent, unread } = await openChecked(bytes, options);
+  const { document, absent, unread, jpeg } = await openChecked(bytes, options);
   options.progress?.(OPENED);
   if (absent.length)
     warnings.push({ code: 'textures', message: `${absent.join(', ')} is not in the file; the material's plain colour stands in.` });
@@ -38,7 +39,7 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', opt
   const parts: Part[] = [];
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
   if (!scene) throw new ImportError('no-triangles', 'The file has no scene.');
-  const pictures = new Pictures(),
+  const pictures = new Pictures(jpeg),
     materials = new MaterialReader(pictures);
   const skeleton = readSkeleton(scene.listChildren());
   const clips = readClips(document, skeleton, warnings);
@@ -75,12 +76,18 @@ export async function readGlb(bytes: Uint8Array, fileName = 'character.glb', opt
   );
 }
 
-async function openChecked(bytes: Uint8Array, decoders: ReadOptions): Promise<{ document: Document; absent: string[]; unread: string[] }> {
+interface Opened {
+  document: Document;
+  absent: string[];
+  unread: string[];
+  jpeg: JpegDecoder;
+}
+async function openChecked(bytes: Uint8Array, decoders: ReadOptions): Promise<Opened> {
   const { json, bin } = readContainer(bytes);
   const absent = checkReferences(json, bin);
   const document = await readDocument(json, bin, absent, await decodersFor(json, decoders));
   listTriangles(document);
-  return { absent, document, unread: unreadOf(json) };
+  return { absent, document, unread: unreadOf(json), jpeg: await jpegsOf(json, decoders) };
 }
 
 /** A GLB as a document of gltf-transform, checked as the reader checks it. @throws ImportError */
@@ -149,41 +156,41 @@ function readPrimitive(
   if (!position || position.getCount() === 0) return undefined;
   const count = position.getCount();
   const positions = new Float32Array(count * 3);
-  const v: number[] = [];
+  const at = numbersOf(position);
   for (let i = 0; i < count; i++) {
-    const [x, y, z] = position.getElement(i, v) as Vec3;
+    const x = at.array[i * at.size]!,
+      y = at.array[i * at.size + 1]!,
+      z = at.array[i * at.size + 2]!;
     // looked at before the node's matrix, where 0 · NaN would spread to the other coordinates
-    const bad = [x, y, z].findIndex((c) => !Number.isFinite(c));
-    if (bad >= 0) throw new ImportError('bad-mesh', `${name}: Vertex ${i} has the coordinate ${'xyz'[bad]} = ${[x, y, z][bad]}.`);
+    if (!Number.isFinite(x + y + z)) {
+      const bad = [x, y, z].findIndex((c) => !Number.isFinite(c));
+      if (bad >= 0) throw new ImportError('bad-mesh', `${name}: Vertex ${i} has the coordinate ${'xyz'[bad]} = ${[x, y, z][bad]}.`);
+    }
     for (let k = 0; k < 3; k++) positions[i * 3 + k] = m[k]! * x + m[4 + k]! * y + m[8 + k]! * z + m[12 + k]!;
   }
   const index = primitive.getIndices();
-  const indices = index
-    ? Uint32Array.from({ length: index.getCount() }, (_, i) => index.getScalar(i))
-    : Uint32Array.from({ length: count }, (_, i) => i);
+  const indices = index ? Uint32Array.from(numbersOf(index).array) : Uint32Array.from({ length: count }, (_, i) => i);
   if (indices.length < 3) return undefined;
   // a mirrored node turns its triangles inside out
   if (determinant3(m) < 0) flipWinding(indices);
   checkPart({ name, positions, indices });
   const normal = primitive.getAttribute('NORMAL');
-  const normals = normal
-    ? transformNormals(normal.getCount(), (i) => normal.getElement(i, v) as Vec3, m)
-    : smoothNormals(positions, indices);
+  const normals = normal ? transformNormals(numbersOf(normal), m) : smoothNormals(positions, indices);
   if (normal) mendNormals(normals, positions, indices, name, warnings);
   else warnings.push({ code: 'flat-shaded', part: name, message: `${name} has no normals; smooth ones were made.` });
   const colour = primitive.getAttribute('COLOR_0');
   let colours: Float32Array | undefined;
   if (colour) {
-    colours = new Float32Array(count * 3);
-    for (let i = 0; i < count; i++) colours.set((colour.getElement(i, v) as number[]).slice(0, 3), i * 3);
+    const { array, size } = numbersOf(colour);
+    colours = Float32Array.from({ length: count * 3 }, (_, i) => array[Math.floor(i / 3) * size + (i % 3)]!);
     mendShares(colours, name, warnings);
   }
   // of hair they tell how the strands run
   const coordinates = material.textures || material.fibres > 0 ? primitive.getAttribute(`TEXCOORD_${set}`) : null;
   let uvs: Float32Array | undefined;
   if (coordinates) {
-    uvs = new Float32Array(count * 2);
-    for (let i = 0; i < count; i++) uvs.set((coordinates.getElement(i, v) as number[]).slice(0, 2), i * 2);
+    const { array, size } = numbersOf(coordinates);
+    uvs = Float32Array.from({ length: count * 2 }, (_, i) => array[(i >> 1) * size + (i & 1)]!);
     mendCoordinates(uvs, name, warnings);
   }
   return { name, positions, normals, ...(colours ? { colours } : {}), ...(uvs ? { uvs } : {}), indices, material };
@@ -195,8 +202,8 @@ const determinant3 = (m: number[]): number =>
   m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) + m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);
 
 /** Normals go by the cofactors of the node's matrix. */
-function transformNormals(count: number, get: (i: number) => Vec3, m: number[]): Float32Array {
-  const out = new Float32Array(count * 3);
+function transformNormals({ array, size }: ReturnType<typeof numbersOf>, m: number[]): Float32Array {
+  const out = new Float32Array((array.length / size) * 3);
   const c = (a: number, b: number, d: number, e: number) => m[a]! * m[b]! - m[d]! * m[e]!;
   const k = [
     c(5, 10, 6, 9),
@@ -210,11 +217,17 @@ function transformNormals(count: number, get: (i: number) => Vec3, m: number[]):
     c(0, 5, 1, 4),
   ];
   const sign = determinant3(m) < 0 ? -1 : 1;
-  for (let i = 0; i < count; i++) {
-    const [x, y, z] = get(i);
-    const n = [0, 1, 2].map((r) => k[r]! * x + k[3 + r]! * y + k[6 + r]! * z);
-    const l = sign * Math.hypot(n[0]!, n[1]!, n[2]!) || 1;
-    out.set([n[0]! / l, n[1]! / l, n[2]! / l], i * 3);
+  for (let i = 0, o = 0; o < out.length; i += size, o += 3) {
+    const x = array[i]!,
+      y = array[i + 1]!,
+      z = array[i + 2]!;
+    const nx = k[0]! * x + k[3]! * y + k[6]! * z,
+      ny = k[1]! * x + k[4]! * y + k[7]! * z,
+      nz = k[2]! * x + k[5]! * y + k[8]! * z;
+    const l = sign * Math.hypot(nx, ny, nz) || 1;
+    out[o] = nx / l;
+    out[o + 1] = ny / l;
+    out[o + 2] = nz / l;
   }
   return out;
 }
