@@ -67,9 +67,10 @@ export async function chooseProxy(asset: CharacterAsset, target: number): Promis
     const wanted = Math.max(LEAST, Math.round((target * weight) / total)) * 3;
     let { indices } = part;
     if (indices.length > wanted) {
-      [indices] = MeshoptSimplifier.simplify(part.indices, part.positions, 3, wanted, 1, ['Prune']);
-      // many small pieces cannot be made fewer edge by edge
-      if (indices.length > 2 * wanted || !indices.length)
+      // many small pieces cannot be made fewer edge by edge, and strands of hair are such
+      const strands = part.material.fibres > 0;
+      if (!strands) [indices] = MeshoptSimplifier.simplify(part.indices, part.positions, 3, wanted, 1, ['Prune']);
+      if (strands || indices.length > 2 * wanted || !indices.length)
         [indices] = MeshoptSimplifier.simplifySloppy(part.indices, part.positions, 3, null, wanted, 1);
     }
     return { part: i, ...compact(indices) };
