@@ -86,8 +86,8 @@ describe('the demo', () => {
       await expect(bringDemo(dyingAt(manager, 3), fresh.blobs, files)).rejects.toThrow('the power went');
       expect(await counts()).toEqual({ documents: 0, assets: 0 });
       await bringDemo(manager, fresh.blobs, files);
-      // a production, its two sequences with their lights and eight shots, and four setups of their own
-      expect(await counts()).toEqual({ documents: 17, assets: 6 });
+      // a production, its two sequences with their lights and eight shots, and six setups of their own
+      expect(await counts()).toEqual({ documents: 19, assets: 6 });
       await expect(bringKits(dyingAt(manager, 3), fresh.blobs)).rejects.toThrow('the power went');
       const kits = async () => ((await fresh.api().get('/api/kits?limit=200')).body as { items: { id: string; name: string }[] }).items;
       expect(await kits()).toEqual([]);
