@@ -104,7 +104,7 @@ test('a wrong file is refused with its reason and changes nothing; a right one s
 
   const keeper = readFileSync(new URL('../demo/assets/keeper.glb', import.meta.url));
   await page.getByTestId('glb-input').setInputFiles({ name: 'again.glb', mimeType: 'model/gltf-binary', buffer: keeper });
-  await expect(page.getByTestId('import-report')).toContainText('0.52 m tall');
+  await expect(page.getByTestId('import-report')).toContainText('0.53 m tall');
   await expect(page.getByTestId('import-report')).toContainText('landmarks in the file');
   await page.getByTestId('import-keep').click();
   await expect(page.getByText('is on the stage')).toBeVisible();
