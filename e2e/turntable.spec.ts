@@ -104,7 +104,7 @@ test('a figure plays its clip while it turns, in whole loops, and says what does
     axis: 'middle',
     start: 0,
     direction: 'left',
-    frames: 8,
+    frames: 16,
     fps: 25,
     before: 0,
     after: 0,
@@ -114,12 +114,11 @@ test('a figure plays its clip while it turns, in whole loops, and says what does
   const { id } = (await made.json()) as { id: string };
   await page.goto(`/turntable/${id}`);
   const work = page.getByTestId('turn-work');
-  await expect(work).toContainText('8 of 8 frames traced', { timeout: 120_000 });
+  await expect(work).toContainText('16 of 16 frames traced', { timeout: 120_000 });
   const slider = page.getByLabel('Frame', { exact: true });
-  // early in the clip, where she stands otherwise than in the setup
   const picture = async () => {
-    await slider.fill('2');
-    await expect(page.getByTestId('turn')).toHaveAttribute('data-frame', '2');
+    await slider.fill('9');
+    await expect(page.getByTestId('turn')).toHaveAttribute('data-frame', '9');
     return page.getByTestId('turn').evaluate((c: HTMLCanvasElement) => c.toDataURL());
   };
   const still = await picture();
@@ -136,5 +135,5 @@ test('a figure plays its clip while it turns, in whole loops, and says what does
   await page.getByRole('button', { name: 'Undo', exact: true }).first().click();
   await expect(words).toContainText('do not match');
   await untilSaved(page);
-  expect((await kept(page, id)).turntable).toMatchObject({ frames: 8, plays: true });
+  expect((await kept(page, id)).turntable).toMatchObject({ frames: 16, plays: true });
 });

@@ -206,8 +206,8 @@ describe('documents of older versions', () => {
 });
 
 describe('the words of a patch', () => {
-  const sky = { ...dome({ name: 'Sky' }), rank: 'a1' } as Light;
-  const setup = setupWith({ key: panelLight(), sky }, { subjects: { items: { s: subjectWith({ name: 'Goat' }) } } });
+  const around = { ...dome({ name: 'All round' }), rank: 'a1' } as Light;
+  const setup = setupWith({ key: panelLight(), around }, { subjects: { items: { s: subjectWith({ name: 'Goat' }) } } });
   it.each([
     [{ camera: { lens: { fNumber: 2, focus: 1.5 } } }, 'f/2, sharp at 1.50 m'],
     [{ haze: { density: 0.1 } }, 'haze'],
@@ -220,6 +220,6 @@ describe('the words of a patch', () => {
     [{ lights: { items: { key: { roll: 12 } } } }, 'key: rolled to 12'],
     [{ lights: { items: { key: { twoSided: true } } } }, 'key: sides'],
     [{ lights: { items: { key: { beam: { angle: 60 } } } } }, 'key: grid'],
-    [{ lights: { items: { sky: { fill: { kind: 'gradient' } } } } }, 'sky: dome'],
+    [{ lights: { items: { around: { fill: { kind: 'gradient' } } } } }, 'all round: dome'],
   ])('%j', (patch, words) => expect(describePatch(setup, patch)).toBe(words));
 });

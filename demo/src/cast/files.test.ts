@@ -1,7 +1,7 @@
 // The files of the cast as they ship.
 import { readFileSync } from 'node:fs';
 import { beforeAll, describe, expect, it } from '@jest/globals';
-import { readGlb, type CharacterAsset } from '@plinket/core';
+import { partsAt, readGlb, type CharacterAsset } from '@plinket/core';
 import { validateBytes } from 'gltf-validator';
 import { Triangle, Vector3 } from 'three';
 import { CHARACTER_FILES } from '../index.ts';
@@ -44,6 +44,14 @@ describe.each(CHARACTER_FILES.map((f) => [f.name, f] as const))('%s', (name, { p
     expect(bytes.length).toBeLessThan(cut === 'bust' ? 5 * MB : 7 * MB);
     expect(asset.triangles).toBeGreaterThan(80_000);
     expect(asset.triangles).toBeLessThanOrEqual(250_000);
+  });
+  it('has no part that lies anywhere else than the character, at rest and in its clip', () => {
+    const clip = asset.rig!.clips[0]!;
+    for (const time of [0, clip.duration / 2])
+      for (const { name: part, positions } of partsAt(asset, { clip: clip.name, time })) {
+        const far = positions.reduce((most, v) => Math.max(most, Math.abs(v)), 0);
+        expect([part, far < 2]).toEqual([part, true]);
+      }
   });
   it('has its landmarks within a millimetre of its skin, pupils of its corneas', () => {
     const skin = named('skin'),

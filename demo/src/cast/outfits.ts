@@ -147,7 +147,9 @@ export const keeperOutfit: Outfit = (p, b, q) => {
 export const signallerOutfit: Outfit = (_p, b, q) => {
   const g = (b.full ? 4.2 : 3.2) * q,
     jacket = buildJacket(b),
-    bottom = b.full ? JACKET_HEM - 110 : -420;
+    bottom = b.full ? JACKET_HEM - 110 : -420,
+    // where stitches end: the hem, or before the bust does
+    hem = b.full ? JACKET_HEM + 8 : -380;
   const parts: Part[] = [
     {
       name: 'jacket',
@@ -171,7 +173,7 @@ export const signallerOutfit: Outfit = (_p, b, q) => {
       threads: {
         growth: stitches(
           jacket,
-          FLAP.map(([x, y]) => [x + 6, Math.max(y, bottom + 40)] as const),
+          FLAP.map(([x, y]) => [x + 6, Math.max(y, hem)] as const),
           [0.7, 0.5, 0.2],
           false,
         ),

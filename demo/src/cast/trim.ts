@@ -5,11 +5,18 @@ import { tube } from '../form/primitives.ts';
 import { eyeCentre, lidCurves, type Proportions } from '../form/proportions.ts';
 import { across, dot, plus, uphill, unit, type Growth, type Root } from '../strands/growth.ts';
 
+/** The cloth in front at x y. @throws RangeError where there is none */
+function onCloth(cloth: Shape, x: number, y: number): Point {
+  const z = frontOf((a, b, c) => cloth.at(a, b, c), x, y);
+  if (cloth.at(x, y, z) > 1) throw new RangeError(`There is no cloth at ${x.toFixed(0)}, ${y.toFixed(0)} mm.`);
+  return [x, y, z];
+}
+
 /** A button on a cloth in front, at x y: a dished disc with four holes, or a domed one with a rim. */
 function button(cloth: Shape, x: number, y: number, radius: number, domed: boolean): Field {
-  const z = frontOf((a, b, c) => cloth.at(a, b, c), x, y),
-    out = uphill(cloth, [x, y, z]);
-  const at = plus([x, y, z], out, radius * 0.16);
+  const place = onCloth(cloth, x, y),
+    out = uphill(cloth, place);
+  const at = plus(place, out, radius * 0.16);
   const right = unit(across([0, 1, 0], out)),
     up = across(out, right);
   return (px, py, pz) => {
@@ -58,7 +65,7 @@ export function stitches(cloth: Shape, line: readonly (readonly [x: number, y: n
       for (const side of both ? [1, -1] : [1]) {
         const x = side * (ax + (bx - ax) * t),
           y = ay + (by - ay) * t;
-        const at: Point = [x, y, frontOf((a, b, c) => cloth.at(a, b, c), x, y)];
+        const at = onCloth(cloth, x, y);
         roots.push({ at, normal: uphill(cloth, at) });
         ways.set(at, [(side * (bx - ax)) / long, (by - ay) / long, 0]);
       }
