@@ -50,6 +50,23 @@ function onMuzzle(map: FaceMap, c: number): boolean {
   return local[c * 3 + 2]! > noseBase[2] - BEHIND && aside < ASIDE * measures.noseWide && local[c * 3 + 1]! < pupilL[1];
 }
 
+/** Whether what the nose keeps light from, from close by, is not the nose itself: beside it, or the lip under its base. */
+const offNose = ({ region, local, face }: FaceMap, c: number): boolean =>
+  region[c] !== OF_NOSE || local[c * 3 + 1]! < face.points.noseBase[1];
+
+/** Places next to one on the grid, over corners too. */
+function beside(c: number): number[] {
+  const column = c % COLUMNS,
+    out: number[] = [];
+  for (let row = c - COLUMNS; row <= c + COLUMNS; row += COLUMNS)
+    for (let k = column > 0 ? -1 : 0; k <= (column < COLUMNS - 1 ? 1 : 0); k++)
+      if (row + k >= 0 && row + k < CELLS && row + k !== c) out.push(row + k);
+  return out;
+}
+
+/** While shades are told apart: a shadow without an owner beside the nose's. */
+const JOINS = 5;
+
 /** What each place is under a light. */
 export function shadesOf(map: FaceMap, light: CellLight): Uint8Array {
   const { shadedBy } = light;
@@ -60,10 +77,12 @@ export function shadesOf(map: FaceMap, light: CellLight): Uint8Array {
     const open = light.open[c]!,
       lit = light.lit[c]!;
     if (open <= DARK * peak) out[c] = onMuzzle(map, c) ? NOSE_CAST : TURNED_AWAY;
-    else if (lit < HALF * open) out[c] = shadedBy[c] === NOSE || (shadedBy[c] === FLANK && map.region[c] !== OF_NOSE) ? NOSE_CAST : CAST;
+    else if (lit < HALF * open) out[c] = shadedBy[c] === NOSE || (shadedBy[c] === FLANK && offNose(map, c)) ? NOSE_CAST : CAST;
     else out[c] = lit <= DARK * peak ? TURNED_AWAY : LIT;
   }
-  return out;
+  // rays find a shadow a place further than the look-up did that knows whose it is: there it is what lies beside it
+  for (let c = 0; c < CELLS; c++) if (out[c] === CAST && shadedBy[c] === 0 && beside(c).some((n) => out[n] === NOSE_CAST)) out[c] = JOINS;
+  return out.map((shade) => (shade === JOINS ? NOSE_CAST : shade));
 }
 
 /**

@@ -1,5 +1,5 @@
 // What a key light draws on a face, in numbers: the nose's shadow, the cheek's, the light that stays between them.
-import { add, DEGREE, dot, normalize, sub, type Vec3 } from '../math/index.ts';
+import { add, DEGREE, normalize, type Vec3 } from '../math/index.ts';
 import { placeOf } from '../setup/index.ts';
 import { azimuthOf, COLUMNS } from './grid.ts';
 import { CELLS, type FaceMap } from './map.ts';
@@ -50,6 +50,8 @@ export interface NoseShadow {
 const FAR_ROUND = 44;
 /** Nose shadows smaller than this share of the nose's length squared are none; how much of one there must be is a matter of degree (pattern.ts). */
 const LEAST_SHADOW = 0.015;
+/** So much of a shadow's length is its end. */
+const ENDS = 0.3;
 /** A lit patch on the far cheek is at least so large, in the same measure. */
 const LEAST_PATCH = 0.02;
 
@@ -106,19 +108,14 @@ function noseShadow(map: FaceMap, shades: Uint8Array, direction: { azimuth: numb
   // the shadow's end is where it lies furthest along the way that light takes across the face
   const across = -Math.sin(direction.azimuth * DEGREE) * Math.cos(direction.elevation * DEGREE),
     down = -Math.sin(direction.elevation * DEGREE);
-  let far = -Infinity,
-    end: Vec3 = points.noseBase;
-  for (const c of cells) {
-    const p = localOf(map, c),
-      along = p[0] * across + p[1] * down;
-    if (along > far) {
-      far = along;
-      end = p;
-    }
-  }
+  const along = cells.map((c) => map.local[c * 3]! * across + map.local[c * 3 + 1]! * down);
+  const far = Math.max(...along),
+    near = Math.min(...along);
+  const end = localOf(map, cells[along.indexOf(far)]!);
   const mouth = end[0] > bx ? points.mouthCornerL : points.mouthCornerR;
-  // a muzzle's shadow ends under the chin wherever light comes from: there its middle says where it leans
-  const leans = isMuzzle(map) ? middleOf(map, cells) : end;
+  // where it leans all of its end says: the furthest place of a shadow that falls straight down lies at one of its corners; a muzzle's
+  // ends under the chin wherever light comes from, and there its middle says it
+  const leans = middleOf(map, isMuzzle(map) ? cells : cells.filter((_, i) => along[i]! >= far - ENDS * (far - near)));
   return {
     cells,
     area,
@@ -220,17 +217,11 @@ function patchOf(map: FaceMap, shades: Uint8Array, sign: number): Features['patc
     const area = areaOf(map, cells);
     if (area < LEAST_PATCH * (measures.noseLong * H) ** 2) return undefined;
     const ys = cells.map((c) => map.local[c * 3 + 1]!);
-    // measured along the cheek, which turns away: by places in their row
-    const at = (c: number): Vec3 => [map.points[c * 3]!, map.points[c * 3 + 1]!, map.points[c * 3 + 2]!];
-    const inmost = cells[xs.indexOf(Math.min(...xs))]!,
-      outmost = cells[xs.indexOf(Math.max(...xs))]!;
-    const across = sub(at(outmost), at(inmost));
-    const { y } = frame;
-    const up = dot(across, y);
     return {
       cells,
       area,
-      width: 1000 * Math.sqrt(Math.max(0, dot(across, across) - up * up)),
+      // as who stands before the face sees it beside the eye: a cheek turns away
+      width: 1000 * (Math.max(...xs) - Math.min(...xs)) * H,
       height: 1000 * (Math.max(...ys) - Math.min(...ys)) * H,
     };
   }

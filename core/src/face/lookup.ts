@@ -31,11 +31,14 @@ export interface CellLight {
   /** Irradiance, lx, as if nothing were in the way, and with what is. */
   open: Float32Array;
   lit: Float32Array;
-  /** What is in the way where most comes from, a number of BLOCKERS. */
+  /** What keeps most of it away, a number of BLOCKERS. */
   shadedBy: Uint8Array;
 }
 
 const square = new Float64Array(2);
+
+/** What each kind of blocker keeps from a place. */
+const kept = new Float64Array(BLOCKERS.length);
 
 /** The four directions about a point of the square, and how much of each. */
 const corners = new Int32Array(4),
@@ -88,9 +91,8 @@ export function lookUp(map: FaceMap, light: FaceLight, grid = light.grid): CellL
       ny = normals[c * 3 + 1]!,
       nz = normals[c * 3 + 2]!;
     let whole = 0,
-      gets = 0,
-      most = 0,
-      by = TURN;
+      gets = 0;
+    kept.fill(0);
     for (let k = 0; k < many; k++) {
       if (!light.sample(px, py, pz, ((k % grid) + 0.5) / grid, (Math.floor(k / grid) + 0.5) / grid)) continue;
       const cos = ray.x * nx + ray.y * ny + ray.z * nz;
@@ -104,23 +106,18 @@ export function lookUp(map: FaceMap, light: FaceLight, grid = light.grid): CellL
         square,
       );
       around(square[0]!, square[1]!);
-      let free = 0,
-        heaviest = 0;
+      let free = 0;
       for (let q = 0; q < 4; q++) {
         const s = shares[q]!,
           kind = blockers[corners[q]! * CELLS + c]!;
         // a direction half behind the surface says nothing of what is in the way: the cosine does
         if (kind === 0 || kind === TURN) free += s;
-        else if (s > heaviest) {
-          heaviest = s;
-          if (e * s > most) {
-            most = e * s;
-            by = kind;
-          }
-        }
+        else kept[kind]! += e * s;
       }
       gets += e * free;
     }
+    let by = TURN;
+    for (let kind = 1; kind < kept.length; kind++) if (kept[kind]! > kept[by]!) by = kind;
     open[c] = whole;
     lit[c] = gets;
     shadedBy[c] = whole > 0 && gets > 0.999 * whole ? 0 : by;

@@ -103,7 +103,8 @@ export function scoresOf(f: Features, below?: Below): Score[] {
     .asks('the near side is lit', near * 100, '%', 'least', 45, 12);
   if (f.patch)
     triangle
-      .asks('that light is no wider than the eye', f.patch.width, 'mm', 'most', 1.25 * f.eyeWidth, 0.9 * f.eyeWidth, f.patch.cells)
+      .asks('that light is more than a speck', f.patch.width, 'mm', 'least', 0.3 * f.eyeWidth, 0.15 * f.eyeWidth, f.patch.cells)
+      .asks('it is no wider than the eye', f.patch.width, 'mm', 'most', 1.25 * f.eyeWidth, 0.9 * f.eyeWidth, f.patch.cells)
       .asks('and no longer than the nose', f.patch.height, 'mm', 'most', 1.1 * f.noseLength, 0.6 * f.noseLength, f.patch.cells);
   // from the side a light may stand a good deal lower before its shadows are said to climb
   const split = new Case('split')
@@ -112,6 +113,7 @@ export function scoresOf(f: Features, below?: Below): Score[] {
     .asks('the near half is lit', near * 100, '%', 'least', 45, 12);
   const butterfly = above(shadowed(new Case('butterfly')))
     .asks('the nose’s shadow lies straight below it', slant, '°', 'most', LEANS, 5, noseCells)
+    .asks('and reaches towards the mouth', 100 * (f.nose?.reach ?? 0), '%', 'least', 25, 10, noseCells)
     .asks('both halves are lit', Math.min(far, near) * 100, '%', 'least', 45, 12);
   const clamshell = above(shadowed(new Case('clamshell')))
     .asks('the nose’s shadow lies straight below it', slant, '°', 'most', LEANS, 5, noseCells)
@@ -128,7 +130,7 @@ export function scoresOf(f: Features, below?: Below): Score[] {
     .asks('the face is dark', f.lit * 100, '%', 'most', 24, 8)
     .asks('the light stands behind', Math.abs(f.azimuth), '°', 'least', 97, 12);
   const flat = above(new Case('flat'))
-    .asks('most of the face is lit', f.lit * 100, '%', 'least', 75, 5)
+    .asks('most of the face is lit', f.lit * 100, '%', 'least', 70, 6)
     .needs('the nose casts no shadow to speak of', f.nose === undefined || f.nose.share < 0.03 || f.nose.reach < 0.35);
   return [loop, triangle, split, butterfly, clamshell, under, rim, flat].map((c) => c.scored).sort((a, b) => b.score - a.score);
 }

@@ -158,8 +158,8 @@ describe('a light looked up', () => {
       if (truth < 0.5 !== quick.lit[c]! < 0.5 * quick.open[c]!) apart++;
     });
     expect(shadowed).toBeGreaterThan(200);
-    // strands of hair hide single directions
-    expect(apart / cells.length).toBeLessThan(0.065);
+    // strands of hair hide single directions; brows and beard that lie on the skin are in the way all the same
+    expect(apart / cells.length).toBeLessThan(0.035);
   });
   it('lights of a cheek that bulges evenly what a Lambertian ball’s terminator says: cos > 0 is lit, the rest is not', () => {
     const { map } = keeper;
@@ -189,6 +189,9 @@ describe('patterns', () => {
     [90, 10, 'split'],
     [-90, 10, 'split'],
     [0, 48, 'butterfly'],
+    // the furthest place of its shadow lies at one corner: all of its end says where it leans
+    [0, 62, 'butterfly'],
+    [-4, 58, 'butterfly'],
     [5, -35, 'under'],
     [175, 15, 'rim'],
   ] as const)('at %d° round and %d° up the keeper shows: %s', (azimuth, elevation, pattern) => {

@@ -1,7 +1,7 @@
 // @ts-expect-error the package ships no types; what it exports is told below
 import createModule from '@cornerstonejs/codec-libjpeg-turbo-8bit/decodewasmjs';
 import { decode as decodeSlowly } from 'jpeg-js';
-import { FILE_LIMITS } from '../math/index.ts';
+import { FILE_LIMITS, sharedInts } from '../math/index.ts';
 
 interface Decoder {
   getEncodedBuffer(size: number): Uint8Array;
@@ -58,11 +58,10 @@ export async function fastJpeg(wasm: Uint8Array): Promise<JpegDecoder> {
       const { width, height, componentCount } = decoder.getFrameInfo(),
         from = decoder.getDecodedBuffer();
       if (componentCount !== 3 || from.length !== width * height * 3) return slowJpeg(bytes);
-      const data = new Uint8Array(width * height * 4);
-      // four bytes at once: WebAssembly and all machines that run it here have the lowest first
-      const words = new Uint32Array(data.buffer);
+      // shared, so that the threads that trace need no copy; four bytes at once: all machines that run WebAssembly here have the lowest first
+      const words = sharedInts(width * height);
       for (let i = 0, j = 0; i < words.length; i++, j += 3) words[i] = 0xff000000 | (from[j + 2]! << 16) | (from[j + 1]! << 8) | from[j]!;
-      return { width, height, data };
+      return { width, height, data: new Uint8Array(words.buffer) };
     } catch {
       return slowJpeg(bytes);
     } finally {

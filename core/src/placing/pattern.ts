@@ -51,8 +51,8 @@ const STEP = 6;
 const TRIED = 6;
 /** Candidates whose margin is measured. */
 const MEASURED = 10;
-/** Samples of it to a side: what is near a limit must not be decided by a coarse look. */
-const FINE = 5;
+/** Samples of it to a side, finer and coarser: what is near a limit must not be decided by one look. */
+const GRIDS = [5, 3];
 /** A direction counts less the further it is from where the trade begins: a quarter at so many degrees. */
 const HABIT = 40;
 
@@ -132,12 +132,16 @@ export function placePattern(
   let best: (PatternPlaced & { lead: number }) | undefined;
   for (const { a, e, worth } of [...tried, { a: first[0], e: first[1], worth: 0 }]) {
     if (best?.reached && worth < 0.6 * tried[0]!.worth) break;
-    const light = at(sign * a, e);
-    const scores = scoresOf(featuresOf(map, lookUp(map, light, FINE), directionOfLight(map, light)));
-    const reached = scores[0]!.pattern === pattern && scores[0]!.score > 0.3;
-    const now = { azimuth: sign * a, elevation: e, score: scoreOf(scores, pattern), reached, lead: lead(scores, pattern) };
+    const light = at(sign * a, e),
+      direction = directionOfLight(map, light);
+    // rays see what is between these two: a pattern that one of them does not show hangs by a thread
+    const [scores, coarser] = GRIDS.map((grid) => scoresOf(featuresOf(map, lookUp(map, light, grid), direction))) as [Score[], Score[]];
+    const shows = (s: Score[]) => s[0]!.pattern === pattern && s[0]!.score > 0.3;
+    const reached = shows(scores) && shows(coarser);
+    const ahead = Math.min(lead(scores, pattern), lead(coarser, pattern));
+    const now = { azimuth: sign * a, elevation: e, score: scoreOf(scores, pattern), reached, lead: ahead };
     if (!best || (now.reached && !best.reached) || (now.reached === best.reached && now.lead > best.lead))
-      best = reached ? now : { ...now, instead: scores[0]! };
+      best = reached ? now : { ...now, instead: shows(scores) ? coarser[0]! : scores[0]! };
   }
   const { lead: _, ...placed } = best!;
   if (!margin || !placed.reached) return placed;
