@@ -1,5 +1,6 @@
 // `npm run demo:pictures [words]`: a proof of every setup and every shot of the demo (whose name holds the words), traced by the command line and kept
-// beside the cast, so that the Call sheet of a fresh start shows light. Each carries its setup and its reading, as proofs do.
+// beside the cast, so that the Call sheet of a fresh start shows light. Each carries its setup and its reading, as proofs do. With `READ=only` the
+// pictures stay what they are, and only their setups and readings are written anew: for a change of what is read, not of what is seen.
 import { createHash } from 'node:crypto';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -44,7 +45,8 @@ async function proofOf(made: Setup, picture: string, height: number, samples: nu
   const setup = parseSetup(JSON.parse(readFileSync(file, 'utf8')));
   mkdirSync(dirname(picture), { recursive: true });
   const width = Math.round(height * setup.camera.aspect);
-  await renderCommand([file], { out: picture, size: `${width}x${height}`, samples: String(samples), smooth: '1', workers: '2', assets });
+  if (process.env.READ !== 'only')
+    await renderCommand([file], { out: picture, size: `${width}x${height}`, samples: String(samples), smooth: '1', workers: '2', assets });
   const { data } = decode(readFileSync(picture));
   const kept = await readingOf(setup);
   writeFileSync(picture, writePng(width, height, Uint8Array.from(data), setup, readingText(kept)));

@@ -25,6 +25,8 @@ export interface Limits {
   /** The nose's underside is so much brighter than its bridge where light comes from below; and where it surely does. */
   under: number;
   surely: number;
+  /** … or the nose's shadow lies so far above its tip, in lengths of the nose. */
+  risen: number;
   /** A shadow of the nose that leans by less lies straight below it, degrees. */
   leans: number;
   /** Halves of the face are alike that differ by less of their lit share; and the nose's underside is dark below this share of its bridge. */
@@ -34,6 +36,8 @@ export interface Limits {
   rim: number;
   split: number;
   splitAbove: number;
+  /** Narrowest closed triangle, in distances of the pupils. */
+  speck: number;
   /** Largest closed triangle, in distances of the pupils and lengths of the nose. */
   wide: number;
   tall: number;
@@ -55,12 +59,14 @@ export const LIMITS: Limits = {
   half: 0.508,
   under: 1.13,
   surely: 1.62,
+  risen: 0.5,
   leans: 21.7,
   alike: 0.133,
   unlit: 0.71,
   rim: 0.303,
   split: 0.128,
   splitAbove: 0.291,
+  speck: 0.1,
   wide: 0.75,
   tall: 1.69,
   edge: 0.198,
@@ -140,7 +146,6 @@ export function nameOf(view: View, front: number, limits = LIMITS): Pattern | un
   if (near < limits.rim) return 'rim';
   // light from below fills the underside of nose and brows and leaves what lies above them
   const below = underside(view);
-  const climbs = below > limits.under * front;
   // shadows outside of the nose itself
   const onNose = (p: number) => {
     const down = Math.min(1, Math.max(0, (y(p) - eyes) / noseLong));
@@ -168,6 +173,10 @@ export function nameOf(view: View, front: number, limits = LIMITS): Pattern | un
     deep += y(p) - noseTip[1];
     spots++;
   }
+  // … and lets the nose's shadow climb
+  const beside = cast?.filter((p) => Math.abs(x(p)) < limits.about * apart) ?? [];
+  const risen = beside.length ? (noseTip[1] - beside.reduce((sum, p) => sum + y(p), 0) / beside.length) / noseLong : 0;
+  const climbs = below > limits.under * front || risen > limits.risen;
   const slant = spots ? (Math.atan2(Math.abs(aside), deep) * 180) / Math.PI : 90;
   // a muzzle hides its shadow from who stands in front: light from above that makes both halves alike comes from straight ahead
   const straight = slant < limits.leans || (near - far < limits.alike && below < limits.unlit * front);
@@ -178,11 +187,13 @@ export function nameOf(view: View, front: number, limits = LIMITS): Pattern | un
       ys = patch.map(y),
       wide = Math.max(...xs) - Math.min(...xs),
       tall = Math.max(...ys) - Math.min(...ys);
-    if (wide < limits.wide * apart && tall < limits.tall * noseLong) return 'closed triangle';
+    if (wide > limits.speck * apart && wide < limits.wide * apart && tall < limits.tall * noseLong) return 'closed triangle';
   }
   if (far < limits.split || (far < limits.splitAbove && below < limits.surely * front)) return 'split';
   if (climbs) return 'under';
-  if (!cast) return all > limits.flat ? 'flat' : undefined;
+  if (!cast && all > limits.flat) return 'flat';
+  // a muzzle hides what lies under it: its own dark underside says that light comes from above
+  if (!cast && !(straight && below < limits.unlit * front)) return undefined;
   if (straight) return far > limits.butterfly ? 'butterfly' : undefined;
   if (joins) return undefined;
   return far > limits.loop && near > limits.near ? 'loop' : undefined;

@@ -12,7 +12,7 @@ for (const { id, cut, name, path } of CHARACTER_FILES) {
   if (positionals.length && !positionals.includes(name.replace('.glb', ''))) continue;
   const start = performance.now();
   mkdirSync(dirname(path), { recursive: true });
-  const glb = await writeCharacter(generateCharacter(actorOf(id), cut, Number(values.coarse)), id, cut === 'bust' ? 105_000 : 95_000);
+  const glb = await writeCharacter(generateCharacter(actorOf(id), cut, Number(values.coarse)), id, cut === 'bust' ? 95_000 : 88_000);
   writeFileSync(path, glb);
   console.log(`${name} ${(glb.length / 1e6).toFixed(2)} MB in ${((performance.now() - start) / 1000).toFixed(1)} s`);
 }

@@ -131,6 +131,7 @@ export function scoresOf(f: Features, below?: Below): Score[] {
     .asks('the light stands behind', Math.abs(f.azimuth), '°', 'least', 97, 12);
   const flat = above(new Case('flat'))
     .asks('most of the face is lit', f.lit * 100, '%', 'least', 70, 6)
+    .asks('and its far side with it', far * 100, '%', 'least', 56, 8)
     .needs('the nose casts no shadow to speak of', f.nose === undefined || f.nose.share < 0.03 || f.nose.reach < 0.35);
   return [loop, triangle, split, butterfly, clamshell, under, rim, flat].map((c) => c.scored).sort((a, b) => b.score - a.score);
 }

@@ -209,6 +209,18 @@ describe('patterns', () => {
     const asides = [14, 22, 30].map((a) => end(a, 35).aside);
     expect(asides).toEqual([...asides].sort((a, b) => a - b));
   });
+  it('a shadow whose owner the look-up does not know is the nose’s where it lies amid its shadow', () => {
+    const { map } = keeper;
+    const light = lookUp(map, farLight('k', directionAt(map.face.frame, 22, 36))),
+      features = (by: Uint8Array) => featuresOf(map, { ...light, shadedBy: by }, { azimuth: 22, elevation: 36 });
+    const { cells } = features(light.shadedBy).nose!;
+    const amid = cells.filter((c) => cells.includes(c - 1) && cells.includes(c + 1));
+    expect(amid.length).toBeGreaterThan(10);
+    const some = amid.filter((_, i) => i % 3 === 0);
+    const without = features(light.shadedBy.map((kind, c) => (some.includes(c) ? 0 : kind)));
+    expect(without.nose!.cells).toHaveLength(cells.length);
+    expect(without.gap).toBe(features(light.shadedBy).gap);
+  });
   it('go with the head: turned by 20°, the same light about the head draws the same', async () => {
     const turned = await portraitOf(glb, module, { turn: 20 });
     for (const [azimuth, elevation] of [

@@ -98,7 +98,7 @@ export const CAST: readonly Actor[] = [
     brows: {
       thick: 1.35,
       arch: 0.1,
-      count: 620,
+      count: 460,
       length: 12,
       bushy: 3,
       colour: [
@@ -191,7 +191,7 @@ export const CAST: readonly Actor[] = [
     brows: {
       thick: 0.78,
       arch: 1.8,
-      count: 420,
+      count: 330,
       length: 8,
       bushy: 0.5,
       colour: [
@@ -254,7 +254,7 @@ export const CAST: readonly Actor[] = [
     brows: {
       thick: 1.1,
       arch: 1.5,
-      count: 460,
+      count: 360,
       length: 10,
       bushy: 1.4,
       colour: [

@@ -43,7 +43,7 @@ const SKIN_MAP = 2048;
 /** A figure is seen from further off than a bust: so many times fewer strands, which are wider. */
 const THINNED = 1.7;
 /** A bust stands with the pupils at this height, metres: those of a man on a low stool. */
-const BUST_PUPILS = 1.35;
+export const BUST_PUPILS = 1.35;
 
 function headGrid(p: Proportions, q: number) {
   const ears =

@@ -34,9 +34,9 @@ export function skinColour(p: Proportions, { base, stubble, flush }: SkinTone): 
     const warm = Math.max(cheek, nose, ear) * flush;
     const beard = smoothStep(-48, -62, y) * smoothStep(-160, -120, y) * (1 - lip) * smoothStep(-10, 20, z) * 0.22 * stubble;
     return [
-      base[0] * (1 - 0.2 * lip - 0.28 * beard),
-      base[1] * (1 - 0.34 * lip - 0.14 * warm - 0.2 * beard),
-      base[2] * (1 - 0.26 * lip - 0.17 * warm - 0.08 * beard),
+      base[0] * (1 - 0.22 * lip - 0.28 * beard),
+      base[1] * (1 - 0.48 * lip - 0.18 * warm - 0.2 * beard),
+      base[2] * (1 - 0.4 * lip - 0.2 * warm - 0.08 * beard),
     ];
   };
 }

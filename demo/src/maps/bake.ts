@@ -31,7 +31,7 @@ const toByte = (v: number): number => Math.round(255 * Math.min(1, Math.max(0, v
 
 /**
  * Paints the maps of an unwrapped surface (positions in millimetres).
- * @param size of colour and normals, pixels; roughness has half of it
+ * @param size of the normals, pixels: pores need it; colour has half of it, roughness a quarter
  */
 export function bake(surface: Surface & { uvs: Float32Array }, paint: Paint, size: number, quality = { base: 84, normal: 82 }): Maps {
   const base = new Uint8Array(size * size * 4),
@@ -54,9 +54,9 @@ export function bake(surface: Surface & { uvs: Float32Array }, paint: Paint, siz
   });
   for (const map of [base, normal, rough]) spread(map, done, size);
   return {
-    base: jpeg(base, size, quality.base),
+    base: jpeg(halved(base, size), size / 2, quality.base),
     normal: jpeg(normal, size, quality.normal),
-    roughness: jpeg(halved(rough, size), size / 2, quality.base),
+    roughness: jpeg(halved(halved(rough, size), size / 2), size / 4, quality.base),
   };
 }
 

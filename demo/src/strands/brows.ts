@@ -52,7 +52,7 @@ export function brows(p: Proportions, style: BrowStyle): Growth {
     stiff: 0.45,
     frizz: 0.25,
     clump: { size: 3, pull: 0.35 },
-    width: 0.62,
+    width: 0.7,
     tip: 0.3,
     colour: style.colour,
     uneven: 0.22,

@@ -13,7 +13,7 @@ export function goatHair(p: Proportions): Growth[] {
   return [
     {
       ...shared,
-      count: 1500,
+      count: 1150,
       steps: 9,
       density: ([x, y, z]) => smoothStep(34, 26, Math.abs(x)) * smoothStep(p.crown - 38, p.crown - 26, y) * smoothStep(-20, 10, z),
       flow: ([x], _n, t) => [0.012 * x + 0.25 * Math.sin(x * 0.2), 0.25 - 1.2 * t, 1],
@@ -23,11 +23,11 @@ export function goatHair(p: Proportions): Growth[] {
       hug: 0.5,
       clump: { size: 9, pull: 0.8 },
       wave: { width: 3, turns: 0.9 },
-      width: 1.2,
+      width: 1.35,
     },
     {
       ...shared,
-      count: 2300,
+      count: 1700,
       steps: 7,
       density: ([x, y, z]) => smoothStep(10, -25, z) * smoothStep(60, 40, Math.abs(x)) * smoothStep(-190, -150, y),
       flow: ([x, y, z], [, ny, nz]) => [0.012 * x, z < -40 || y < 60 ? -1 : nz - 0.2, z < -40 ? -0.25 : -ny],
@@ -37,7 +37,7 @@ export function goatHair(p: Proportions): Growth[] {
       hug: 0.4,
       clump: { size: 10, pull: 0.78 },
       wave: { width: 3, turns: 0.8 },
-      width: 1.25,
+      width: 1.45,
     },
   ];
 }
@@ -47,11 +47,11 @@ export function goatFur(p: Proportions): Growth[] {
   return [
     {
       ...shared,
-      count: 7200,
+      count: 5200,
       steps: 3,
       density: ([x, y, z]) => {
         const neck = smoothStep(p.chinY + 18, p.chinY - 8, y) * smoothStep(-215, -190, y),
-          flank = smoothStep(46, 24, z) * smoothStep(70, 40, y) * smoothStep(-18, 0, 12 - z + 30),
+          flank = smoothStep(46, 24, z) * smoothStep(70, 40, y) * smoothStep(60, 42, z),
           ear = smoothStep(70, 84, Math.abs(x)) * (y > -60 ? 1.6 : 0);
         return Math.min(1.6, Math.max(neck, flank, ear));
       },
@@ -61,7 +61,7 @@ export function goatFur(p: Proportions): Growth[] {
       layer: 1.6,
       hug: 0.3,
       clump: { size: 6, pull: 0.6 },
-      width: 1.25,
+      width: 1.45,
     },
   ];
 }
@@ -70,7 +70,7 @@ export function goatBeard(p: Proportions): Growth[] {
   return [
     {
       ...shared,
-      count: 1100,
+      count: 850,
       steps: 8,
       density: ([x, y, z]) =>
         smoothStep(19, 12, Math.abs(x)) * smoothStep(p.chinY + 14, p.chinY + 8, y) * smoothStep(p.chinZ - 50, p.chinZ - 36, z),
@@ -81,7 +81,7 @@ export function goatBeard(p: Proportions): Growth[] {
       hug: 0.05,
       clump: { size: 8, pull: 0.82 },
       wave: { width: 3.5, turns: 1 },
-      width: 1.1,
+      width: 1.25,
     },
   ];
 }

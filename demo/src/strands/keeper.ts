@@ -1,5 +1,5 @@
 // The old keeper: white hair combed back from a high forehead, a curtain of beard along the jaw, brows like thatch.
-import { smoothStep, type Point } from '../form/field.ts';
+import { smoothStep } from '../form/field.ts';
 import type { Proportions } from '../form/proportions.ts';
 import { along, backwards, besideEars, scalp, uneven } from './scalp.ts';
 import type { Growth } from './growth.ts';
@@ -24,7 +24,7 @@ export function keeperHair(p: Proportions): Growth[] {
   ]);
   return [
     {
-      count: 4600,
+      count: 3300,
       steps: 8,
       density: scalp(p, line, 10),
       flow: ([x, y], n, t) => {
@@ -40,7 +40,7 @@ export function keeperHair(p: Proportions): Growth[] {
       clump: { size: 9, pull: 0.72 },
       wave: { width: 2.4, turns: 0.8 },
       frizz: 0.3,
-      width: 1.15,
+      width: 1.3,
       tip: 0.25,
       colour: GREY,
       uneven: 0.16,
@@ -70,7 +70,7 @@ export function keeperBeard(p: Proportions): Growth[] {
     free = besideEars(p);
   return [
     {
-      count: 3700,
+      count: 2700,
       steps: 7,
       density: (at) => {
         const [x, y, z] = at;
@@ -92,16 +92,10 @@ export function keeperBeard(p: Proportions): Growth[] {
       clump: { size: 7.5, pull: 0.7 },
       wave: { width: 2.6, turns: 1.1 },
       frizz: 0.4,
-      width: 1.05,
+      width: 1.2,
       tip: 0.2,
       colour: GREY,
       uneven: 0.16,
     },
   ];
 }
-
-/** Where beard shows through the skin: 0…1. */
-export const beardPlaces = (p: Proportions): ((at: Point) => number) => {
-  const [growth] = keeperBeard(p);
-  return (at) => growth!.density!(at, [0, 0, 1]);
-};

@@ -1,9 +1,8 @@
 // The young signaller: dark hair drawn back into a knot, with strands that the wind has loosened.
 import { smoothStep, type Point } from '../form/field.ts';
 import type { Proportions } from '../form/proportions.ts';
-import { around, backwards, scalp } from './scalp.ts';
+import { along, around, backwards, scalp } from './scalp.ts';
 import { across, plus, unit, type Growth, type Root } from './growth.ts';
-import { along } from './scalp.ts';
 
 /** Middle and radius of the knot at the back of her head. */
 export const KNOT: { at: Point; radius: number } = { at: [0, 86, -98], radius: 30 };
@@ -26,7 +25,7 @@ const hairline = along([
   [180, -80],
 ]);
 
-const shared = { hug: 0.85, stiff: 0.5, width: 1.05, tip: 0.35, colour: BROWN, uneven: 0.14 };
+const shared = { hug: 0.85, stiff: 0.5, width: 1.2, tip: 0.35, colour: BROWN, uneven: 0.14 };
 
 export function signallerHair(p: Proportions): Growth[] {
   const grows = scalp(p, hairline, 7);
@@ -34,7 +33,7 @@ export function signallerHair(p: Proportions): Growth[] {
   return [
     {
       ...shared,
-      count: 4300,
+      count: 3200,
       steps: 10,
       density: grows,
       flow: (at, n, t) => {
@@ -70,7 +69,7 @@ export function signallerHair(p: Proportions): Growth[] {
     },
     {
       ...shared,
-      count: 420,
+      count: 320,
       steps: 7,
       hug: 0.1,
       density: (at) => grows(at) * (1 - smoothStep(3, 10, at[1] - hairline(around(at)))),
@@ -85,14 +84,17 @@ export function signallerHair(p: Proportions): Growth[] {
   ];
 }
 
+/** How many strands the knot has. */
+const KNOT_STRANDS = 800;
+
 /** The knot itself: strands wound round a ball, in turns that cross. */
 export function signallerKnot(): Growth {
   const axis = unit([0.25, 0.75, -0.6]);
   const u = unit(across(axis, [1, 0, 0])),
     v = across(axis, u);
-  const roots: Root[] = Array.from({ length: 1100 }, (_, i) => {
+  const roots: Root[] = Array.from({ length: KNOT_STRANDS }, (_, i) => {
     const a = i * 2.39996,
-      h = 1 - (2 * (i + 0.5)) / 1100,
+      h = 1 - (2 * (i + 0.5)) / KNOT_STRANDS,
       r = Math.sqrt(1 - h * h);
     const normal = plus(plus([axis[0] * h, axis[1] * h, axis[2] * h], u, r * Math.cos(a)), v, r * Math.sin(a));
     return { normal: unit(normal), at: plus(KNOT.at, unit(normal), KNOT.radius) };
