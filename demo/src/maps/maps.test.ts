@@ -52,7 +52,6 @@ describe('a surface laid flat', () => {
   it('gives every place of the picture to one place of the surface at most', () => {
     const size = 256,
       owner = new Map<number, number[]>();
-    const none: Paint = { tint: () => [1, 1, 1], roughness: () => 1, relief: () => 0 };
     for (let i = 0; i < indices.length; i += 3) {
       const [a, b, c] = [corner(i), corner(i + 1), corner(i + 2)];
       const u = (a.uv[0] + b.uv[0] + c.uv[0]) / 3,
