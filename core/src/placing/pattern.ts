@@ -140,8 +140,11 @@ export function placePattern(
     const reached = shows(scores) && shows(coarser);
     const ahead = Math.min(lead(scores, pattern), lead(coarser, pattern));
     const now = { azimuth: sign * a, elevation: e, score: scoreOf(scores, pattern), reached, lead: ahead };
-    if (!best || (now.reached && !best.reached) || (now.reached === best.reached && now.lead > best.lead))
-      best = reached ? now : { ...now, instead: shows(scores) ? coarser[0]! : scores[0]! };
+    const worse = best && (now.reached === best.reached ? now.lead <= best.lead : best.reached);
+    if (worse) continue;
+    // the pattern itself, too faint to count, is nothing else
+    const first = shows(scores) ? coarser[0]! : scores[0]!;
+    best = reached || first.pattern === pattern ? now : { ...now, instead: first };
   }
   const { lead: _, ...placed } = best!;
   if (!margin || !placed.reached) return placed;

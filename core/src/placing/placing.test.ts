@@ -81,6 +81,21 @@ describe('placing a pattern', () => {
     expect(placed.instead!.pattern).toBe('flat');
     expect(placed.score.reasons.some((r) => !r.holds)).toBe(true);
   });
+  it('does not say that a pattern is drawn instead of itself where it is too faint to count', () => {
+    const { map } = keeper;
+    let tried = 0;
+    for (let azimuth = 12; azimuth < 60 && tried < 2; azimuth += 2)
+      for (const elevation of [0, 40, 50]) {
+        const stuck = farLight('key', directionAt(map.face.frame, azimuth, elevation)),
+          [first] = scoresOf(featuresOf(map, lookUp(map, stuck), directionOfLight(map, stuck)));
+        const { pattern, score } = first!;
+        if ((pattern !== 'loop' && pattern !== 'closed triangle') || score === 0 || score > 0.3) continue;
+        tried++;
+        const { reached, instead } = placePattern(map, { pattern, from: 'left' }, () => stuck);
+        expect([reached, instead]).toEqual([false, undefined]);
+      }
+    expect(tried).toBeGreaterThan(0);
+  });
 });
 
 describe('the nearest direction that draws another pattern', () => {
