@@ -25,8 +25,6 @@ export interface Limits {
   /** The nose's underside is so much brighter than its bridge where light comes from below; and where it surely does. */
   under: number;
   surely: number;
-  /** … or the nose's shadow lies so far above its tip, in lengths of the nose. */
-  risen: number;
   /** A shadow of the nose that leans by less lies straight below it, degrees. */
   leans: number;
   /** Halves of the face are alike that differ by less of their lit share; and the nose's underside is dark below this share of its bridge. */
@@ -36,8 +34,6 @@ export interface Limits {
   rim: number;
   split: number;
   splitAbove: number;
-  /** Narrowest closed triangle, in distances of the pupils. */
-  speck: number;
   /** Largest closed triangle, in distances of the pupils and lengths of the nose. */
   wide: number;
   tall: number;
@@ -57,25 +53,23 @@ export interface Limits {
 export const LIMITS: Limits = {
   dark: 0.0997,
   half: 0.505,
-  under: 1.12,
+  under: 1.13,
   surely: 1.24,
-  risen: 1.17,
   leans: 18.4,
-  alike: 0.05,
+  alike: 0.133,
   unlit: 0.491,
   rim: 0.303,
   split: 0.121,
   splitAbove: 0.379,
-  speck: 0.0584,
   wide: 1.29,
-  tall: 3.25,
+  tall: 1.69,
   edge: 0.177,
-  flat: 0.511,
+  flat: 0.84,
   loop: 0.247,
-  butterfly: 0.57,
-  near: 0.347,
+  butterfly: 0.592,
+  near: 0.45,
   shadow: 0.0227,
-  patch: 0.0189,
+  patch: 0.02,
   about: 0.402,
 };
 
@@ -146,6 +140,7 @@ export function nameOf(view: View, front: number, limits = LIMITS): Pattern | un
   if (near < limits.rim) return 'rim';
   // light from below fills the underside of nose and brows and leaves what lies above them
   const below = underside(view);
+  const climbs = below > limits.under * front;
   // shadows outside of the nose itself
   const onNose = (p: number) => {
     const down = Math.min(1, Math.max(0, (y(p) - eyes) / noseLong));
@@ -173,10 +168,6 @@ export function nameOf(view: View, front: number, limits = LIMITS): Pattern | un
     deep += y(p) - noseTip[1];
     spots++;
   }
-  // … and lets the nose's shadow climb
-  const beside = cast?.filter((p) => Math.abs(x(p)) < limits.about * apart) ?? [];
-  const risen = beside.length ? (noseTip[1] - beside.reduce((sum, p) => sum + y(p), 0) / beside.length) / noseLong : 0;
-  const climbs = below > limits.under * front || risen > limits.risen;
   const slant = spots ? (Math.atan2(Math.abs(aside), deep) * 180) / Math.PI : 90;
   // a muzzle hides its shadow from who stands in front: light from above that makes both halves alike comes from straight ahead
   const straight = slant < limits.leans || (near - far < limits.alike && below < limits.unlit * front);
@@ -187,7 +178,7 @@ export function nameOf(view: View, front: number, limits = LIMITS): Pattern | un
       ys = patch.map(y),
       wide = Math.max(...xs) - Math.min(...xs),
       tall = Math.max(...ys) - Math.min(...ys);
-    if (wide > limits.speck * apart && wide < limits.wide * apart && tall < limits.tall * noseLong) return 'closed triangle';
+    if (wide < limits.wide * apart && tall < limits.tall * noseLong) return 'closed triangle';
   }
   if (far < limits.split || (far < limits.splitAbove && below < limits.surely * front)) return 'split';
   if (climbs) return 'under';

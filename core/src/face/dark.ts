@@ -64,25 +64,26 @@ function beside(c: number): number[] {
   return out;
 }
 
-/** While shades are told apart: a shadow without an owner beside the nose's. */
-const JOINS = 5;
-
 /** What each place is under a light. */
 export function shadesOf(map: FaceMap, light: CellLight): Uint8Array {
   const { shadedBy } = light;
   const peak = brightest(map, light);
-  const out = new Uint8Array(CELLS);
+  const out = new Uint8Array(CELLS),
+    unowned: number[] = [];
   for (let c = 0; c < CELLS; c++) {
     if (!map.there[c]) continue;
     const open = light.open[c]!,
       lit = light.lit[c]!;
     if (open <= DARK * peak) out[c] = onMuzzle(map, c) ? NOSE_CAST : TURNED_AWAY;
-    else if (lit < HALF * open) out[c] = shadedBy[c] === NOSE || (shadedBy[c] === FLANK && offNose(map, c)) ? NOSE_CAST : CAST;
-    else out[c] = lit <= DARK * peak ? TURNED_AWAY : LIT;
+    else if (lit < HALF * open) {
+      out[c] = shadedBy[c] === NOSE || (shadedBy[c] === FLANK && offNose(map, c)) ? NOSE_CAST : CAST;
+      if (shadedBy[c] === 0) unowned.push(c);
+    } else out[c] = lit <= DARK * peak ? TURNED_AWAY : LIT;
   }
   // rays find a shadow a place further than the look-up did that knows whose it is: there it is what lies beside it
-  for (let c = 0; c < CELLS; c++) if (out[c] === CAST && shadedBy[c] === 0 && beside(c).some((n) => out[n] === NOSE_CAST)) out[c] = JOINS;
-  return out.map((shade) => (shade === JOINS ? NOSE_CAST : shade));
+  const joins = unowned.filter((c) => beside(c).some((n) => out[n] === NOSE_CAST));
+  for (const c of joins) out[c] = NOSE_CAST;
+  return out;
 }
 
 /**
@@ -95,18 +96,11 @@ export function groups(map: FaceMap, is: Uint8Array): number[][] {
     const group = [c];
     is[c] = 0;
     for (let k = 0; k < group.length; k++) {
-      const at = group[k]!,
-        column = at % COLUMNS;
-      const left = column > 0 ? -1 : 0,
-        right = column < COLUMNS - 1 ? 1 : 0;
-      for (let row = at - COLUMNS; row <= at + COLUMNS; row += COLUMNS) {
-        if (row < 0 || row >= CELLS) continue;
-        for (let n = row + left; n <= row + right; n++)
-          if (is[n]) {
-            is[n] = 0;
-            group.push(n);
-          }
-      }
+      for (const n of beside(group[k]!))
+        if (is[n]) {
+          is[n] = 0;
+          group.push(n);
+        }
     }
     out.push(group);
   }

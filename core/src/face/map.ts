@@ -5,7 +5,7 @@ import { allDirections, DIRECTIONS } from './directions.ts';
 import { azimuthOf, COLUMNS, rayOf, ROWS, rowsOf } from './grid.ts';
 import type { WholeFace } from './known.ts';
 import { measuresOf, regionAt, regionNumber, REGIONS, type Measures, type Region } from './regions.ts';
-import { closeOf, FREE, isNear, nearOf, TURNED, type Eyes } from './sight.ts';
+import { closeOf, FREE, TURNED, type Eyes } from './sight.ts';
 
 export const CELLS = COLUMNS * ROWS;
 
@@ -45,7 +45,6 @@ type Places = Omit<FaceMap, 'blockers' | 'area' | 'front'>;
 const MOST_BEFORE = 4;
 /** How far away something still counts as the figure's own, and up to where it is a place's own form, in heights of the head. */
 const REACH = 2.2,
-  NEAR = 0.004,
   CLOSE = 0.06;
 /** Flanks of the nose reach so far beyond it, as blockers of light. */
 const FLANKS = 1.25;
@@ -142,16 +141,17 @@ function frontOf({ there, object, region, skin }: Places): Uint8Array {
   });
 }
 
-/** What `sight` tells → what it is in light's way, a number of BLOCKERS. */
-function blockerKinds(geometry: SceneGeometry, map: Places): (told: number) => number {
+/** Triangle → what it is in light's way. */
+function blockerKinds(geometry: SceneGeometry, map: Places): (id: number, close?: boolean) => number {
   const { face, measures, skin } = map,
     { frame } = face;
   const kinds = new Uint8Array(geometry.triangleObject.length).fill(255);
   // the nose's shadow is drawn by its flanks too, where they run into the cheek
   const wide = { ...measures, noseWide: FLANKS * measures.noseWide, rootWide: FLANKS * measures.rootWide };
   const byRegion: Partial<Record<Region, Blocker>> = { nose: 'nose', brow: 'brow', forehead: 'brow', cheekL: 'cheek', cheekR: 'cheek' };
-  const kindOf = (id: number): number => {
-    if (kinds[id] !== 255) return kinds[id]!;
+  const told = (kind: number, close: boolean | undefined): number => (close && kind === NOSE ? FLANK : kind);
+  return (id, close) => {
+    if (kinds[id] !== 255) return told(kinds[id]!, close);
     const { indices, positions } = geometry.mesh;
     const middle = scale(
       [0, 1, 2].reduce<Vec3>((sum, k) => add(sum, corner(positions, indices[id * 3 + k]!)), [0, 0, 0]),
@@ -170,19 +170,7 @@ function blockerKinds(geometry: SceneGeometry, map: Places): (told: number) => n
         : length(local) < 1.1
           ? 'hair'
           : 'other';
-    return (kinds[id] = BLOCKERS.indexOf(kind));
-  };
-  return (told) => {
-    if (told === FREE) return 0;
-    if (told === TURNED) return TURN;
-    if (isNear(told)) {
-      // skin so near is the place's own form; hair that lies on it is in the way
-      const id = nearOf(told);
-      return geometry.triangleObject[id] === skin ? TURN : kindOf(id);
-    }
-    if (told >= 0) return kindOf(told);
-    const kind = kindOf(closeOf(told));
-    return kind === NOSE ? FLANK : kind;
+    return told((kinds[id] = BLOCKERS.indexOf(kind)), close);
   };
 }
 
@@ -270,12 +258,13 @@ async function lookAbout(
   const parts: Promise<void>[] = [];
   for (let from = 0; from < known.length; from += AT_ONCE) {
     const cells = known.slice(from, from + AT_ONCE);
-    const job = { ...surfacesOf(found, cells), directions, reach: REACH * H, near: NEAR * H, close: CLOSE * H };
+    const job = { ...surfacesOf(found, cells), directions, reach: REACH * H, close: CLOSE * H };
     parts.push(
       Promise.resolve(eyes.sight(job)).then((seen) => {
         for (let d = 0; d < many; d++)
           for (let i = 0; i < cells.length; i++) {
-            tell(cells[i]!, d, kindOf(seen[i * many + d]!));
+            const id = seen[i * many + d]!;
+            tell(cells[i]!, d, id === FREE ? 0 : id === TURNED ? TURN : id < 0 ? kindOf(closeOf(id), true) : kindOf(id));
           }
       }),
     );

@@ -8,9 +8,8 @@ export interface SightJob {
   normals: Float32Array;
   /** x y z of each direction, in the world. */
   directions: Float32Array;
-  /** Only what lies nearer counts, metres; what is nearer than `near`, and than `close`, is told apart: it can be the surface's own form. */
+  /** Only what lies nearer counts, metres; nearer than `close` it is told apart: it can be the surface's own form. */
   reach: number;
-  near: number;
   close: number;
 }
 
@@ -18,11 +17,8 @@ export interface SightJob {
 export const FREE = -1,
   TURNED = -2;
 
-/** What is met nearer than `close`, and than `near`, is told by these numbers of its triangle's, and back; see `isNear`. */
-export const closeOf = (id: number): number => -3 - id,
-  nearOf = (id: number): number => -1073741825 - id;
-/** Whether such a number is one of what is nearer than `near`: a mesh has fewer triangles than 2³⁰. */
-export const isNear = (told: number): boolean => told <= -1073741825;
+/** What is met nearer than `close` is told by this number of its triangle's, and back. */
+export const closeOf = (id: number): number => -3 - id;
 
 /** Distance by which rays start off their surface, metres. */
 const OFF = 5e-5;
@@ -40,10 +36,10 @@ export function cast(kernel: RayKernel, rays: Float32Array): Float32Array {
   return out;
 }
 
-/** points × directions: the triangle that is met first, FREE, TURNED, `closeOf` or `nearOf` the triangle; and the rays that were followed. */
+/** points × directions: the triangle that is met first, FREE, TURNED, or `closeOf` the triangle; and the rays that were followed. */
 export function sight(
   kernel: RayKernel,
-  { points, normals, directions, reach, near, close }: SightJob,
+  { points, normals, directions, reach, close }: SightJob,
 ): { seen: Int32Array; rays: number } {
   const many = directions.length / 3,
     count = points.length / 3;
@@ -58,7 +54,7 @@ export function sight(
     for (let i = 0; i < n; i++) {
       const id = hitIds[i * 4 + 3]!;
       const t = hits[i * 4]!;
-      out[waiting[i]!] = id < 0 ? FREE : t < near ? nearOf(id) : t < close ? closeOf(id) : id;
+      out[waiting[i]!] = id < 0 ? FREE : t < close ? closeOf(id) : id;
     }
     n = 0;
   };
