@@ -37,10 +37,7 @@ export function cast(kernel: RayKernel, rays: Float32Array): Float32Array {
 }
 
 /** points × directions: the triangle that is met first, FREE, TURNED, or `closeOf` the triangle; and the rays that were followed. */
-export function sight(
-  kernel: RayKernel,
-  { points, normals, directions, reach, close }: SightJob,
-): { seen: Int32Array; rays: number } {
+export function sight(kernel: RayKernel, { points, normals, directions, reach, close }: SightJob): { seen: Int32Array; rays: number } {
   const many = directions.length / 3,
     count = points.length / 3;
   const out = new Int32Array(count * many).fill(TURNED);
