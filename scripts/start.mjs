@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { takeLock } from './lib/lock.mjs';
 import { ensurePackages } from './lib/packages.mjs';
 import { root } from './lib/paths.mjs';
+import { pause } from './lib/processes.mjs';
 
 const wanted = Number(process.env.PORT ?? 4870);
 const data = process.env.PLINKET_DATA ?? join(root, '.data');
@@ -24,12 +25,28 @@ async function answersAsPlinket(port) {
   }
 }
 
-/** Who starts the same folder twice is sent to the first. */
-async function alreadyRunning({ pid, port }) {
-  if (port && (await answersAsPlinket(port))) console.log(`Plinket is already running at http://127.0.0.1:${port}`);
-  else {
-    console.error(`Another start of Plinket (process ${pid}) has ${data} and does not answer yet. Wait for it, or stop it: kill ${pid}`);
-    process.exitCode = 1;
+/** How long a start waits for another one of the same folder that neither answers nor ends, ms. */
+const PATIENCE = 60_000;
+
+/**
+ * The lock of the data folder, or nothing. Who starts the same folder twice is sent to the first; one that does not answer is
+ * on its way up, or down (Ctrl-C and up again at once): it is waited for, and what it leaves is taken over.
+ */
+async function lockOrNothing(wishes) {
+  const end = Date.now() + PATIENCE;
+  for (let said = false; ; said = true) {
+    const lock = takeLock(data);
+    if (lock.mine) return lock;
+    const { pid, port } = lock;
+    if (port && (await answersAsPlinket(port))) {
+      console.log(`Plinket is already running at http://127.0.0.1:${port}`);
+      return undefined;
+    }
+    const who = `Another start of Plinket (process ${pid}) has ${data} and does not answer yet.`;
+    if (wishes.heard) return undefined;
+    if (Date.now() > end) throw new Error(`${who} Wait for it, or stop it: kill ${pid}`);
+    if (!said) console.log(`${who} Waiting for it; Ctrl-C stops waiting.`);
+    await pause(200);
   }
 }
 
@@ -79,8 +96,8 @@ async function main() {
   if (!Number.isInteger(wanted) || wanted < 0 || wanted > 65_535)
     throw new Error(`PORT=${process.env.PORT} is no port: give a number from 1 to 65535, or 0 for any that is free.`);
   const wishes = new StopWishes();
-  const lock = takeLock(data);
-  if (!lock.mine) return alreadyRunning(lock);
+  const lock = await lockOrNothing(wishes);
+  if (!lock) return;
   try {
     await serve(lock, wishes);
   } finally {

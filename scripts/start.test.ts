@@ -125,6 +125,27 @@ describe('npm start', () => {
     await nothingLeft(again);
   }, 240_000);
 
+  it('waits for one that is on its way down, and takes over what it leaves; Ctrl-C ends the waiting', async () => {
+    // one that has the folder and does not answer
+    const holder = spawn(process.execPath, ['-e', 'setInterval(() => {}, 1e6)'], { stdio: 'ignore' });
+    started.push(holder);
+    await until(() => bornAt(holder.pid!) !== undefined, 'it was born');
+    writeFileSync(join(folder, 'lock'), JSON.stringify({ pid: holder.pid, born: bornAt(holder.pid!) }));
+    const impatient = new Start();
+    await until(() => impatient.said.includes('Waiting for it'), 'it waits');
+    impatient.child.kill('SIGINT');
+    expect(await impatient.ended).toBe(0);
+    const next = new Start();
+    await until(() => next.said.includes('Waiting for it'), 'it waits');
+    expect(next.said).toContain(`(process ${holder.pid})`);
+    expect(database()).toEqual([]);
+    holder.kill('SIGKILL');
+    await next.ready();
+    expect(await next.health()).toBe('up');
+    next.child.kill('SIGTERM');
+    await nothingLeft(next);
+  }, 180_000);
+
   it('starts a database again that dies, at its port, and a server that dies, at its own', async () => {
     const start = await new Start().ready();
     const { url } = start;
