@@ -2,10 +2,10 @@
 // by 20° to either side), whether a look-up says what rays say, and whether an eye that knows nothing of the face map, looking at a rendered face,
 // calls it the same.
 import { patternName, placePattern, type Pattern } from '@plinket/core';
-import { nameOf, underside } from './eye.ts';
+import { nameOf } from './eye.ts';
 import { chances, heads } from './heads.ts';
 import { report } from './report.ts';
-import { rendered } from './view.ts';
+import { portrait, rendered } from './view.ts';
 
 const PATTERNS = ['loop', 'closed triangle', 'split', 'butterfly', 'under', 'rim', 'flat'] as const;
 const RIGS = 207;
@@ -16,7 +16,6 @@ let asked = 0,
   rigs = 0,
   same = 0,
   called = 0;
-// the eye's limits were set on keys of other numbers
 const chance = chances(3);
 const say = (p: Pattern | undefined): string => (p ? patternName(p).toLowerCase() : 'none');
 for await (const head of heads([-20, 0, 20])) {
@@ -32,14 +31,14 @@ for await (const head of heads([-20, 0, 20])) {
           `${name} ${turn}° ${say(pattern)} ${from} → ${say(exact)} at ${placed.azimuth}°, ${placed.elevation}°${placed.reached ? '' : ' (said so)'}`,
         );
     }
-  const front = underside(rendered(head, 0, 0));
+  const face = portrait(head);
   for (let k = 0; k < Math.ceil(RIGS / 9); k++) {
     const azimuth = chance() * 260 - 130,
       elevation = chance() * 100 - 35;
     const { looked, exact } = both(azimuth, elevation);
     rigs++;
     if (looked === exact) same++;
-    const eye = nameOf(rendered(head, azimuth, elevation), front);
+    const eye = nameOf(await rendered(head, face, azimuth, elevation));
     if (eye === exact) called++;
     else {
       const what = `${name} ${say(exact)}, by the eye ${say(eye)}`;

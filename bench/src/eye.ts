@@ -1,81 +1,37 @@
-// An eye that knows nothing of the face map: it looks at a rendered face of grey clay, at its landmarks as points of the picture, and names the
-// pattern by the trade's definitions (common practice, no source).
-import type { Pattern } from '@plinket/core';
+// An eye that knows nothing of the face map: it looks at a rendered face of grey clay, pixel by pixel, knows the landmarks and what stands in the
+// light's way of each pixel, and names the pattern. It goes by the definitions that docs/reading.md states (common practice, no source), all of whose
+// measures it takes by itself: what is checked is what is measured, not where the trade draws a limit.
+import type { Pattern, Vec3, WholeFace } from '@plinket/core';
 
-export interface View {
+/** A face as it is seen from in front, whatever the light. Places are in the head's axes and heights. */
+export interface Portrait {
   width: number;
   height: number;
-  /** Luminance of each pixel over that of clay which faces the light unshaded. */
-  light: Float32Array;
-  /** The same if nothing cast a shadow. */
-  open: Float32Array;
-  /** 1 where the picture shows skin. */
+  /** 1 where a pixel shows skin; where that lies, and which way it faces in the world. */
   skin: Uint8Array;
-  /** Landmarks in pixels. */
-  points: Record<'pupilL' | 'pupilR' | 'noseTip' | 'noseBase' | 'mouthCornerL' | 'mouthCornerR', [x: number, y: number]>;
-  /** Pixels from chin to crown. */
-  head: number;
+  at: Float32Array;
+  normal: Float32Array;
+  /** How much skin it is, in squares of the head's height. */
+  area: Float32Array;
+  points: WholeFace['points'];
+  /** Metres of one height of the head. */
+  metres: number;
 }
 
-/** What the eye goes by: set on 621 other keys than those that the bench asks it about. */
-export interface Limits {
-  /** Below this share of full light a pixel is dark to the eye, and in shadow below this share of what would come without one. */
-  dark: number;
-  half: number;
-  /** The nose's underside is so much brighter than its bridge where light comes from below; and where it surely does. */
-  under: number;
-  surely: number;
-  /** A shadow of the nose that leans by less lies straight below it, degrees. */
-  leans: number;
-  /** Halves of the face are alike that differ by less of their lit share; and the nose's underside is dark below this share of its bridge. */
-  alike: number;
-  unlit: number;
-  /** Less than this share of the nearer half is lit where light comes from behind, and less than these of the farther one where it is split. */
-  rim: number;
-  split: number;
-  splitAbove: number;
-  /** Largest closed triangle, in distances of the pupils and lengths of the nose. */
-  wide: number;
-  tall: number;
-  /** How far out, in heights of the head, the cheek's shadow lies that the nose's joins. */
-  edge: number;
-  /** Share of the face that is lit in flat light, least of the farther half with a loop and under a butterfly. */
-  flat: number;
-  loop: number;
-  butterfly: number;
-  /** … and of the nearer half with a loop. */
-  near: number;
-  /** Least shadow of a nose and least lit patch, in squares of the nose's length; how far aside a nose's shadow begins, in distances of the pupils. */
-  shadow: number;
-  patch: number;
-  about: number;
+export interface View {
+  face: Portrait;
+  /** Luminance of each pixel over that of clay which faces the light unshaded; and the same if nothing cast a shadow. */
+  light: Float32Array;
+  open: Float32Array;
+  /** Where what is in the way of the light's middle lies, NaN where nothing is. */
+  way: Float32Array;
+  /** To the light from between eyes and nose, in the head's axes. */
+  towards: Vec3;
 }
-export const LIMITS: Limits = {
-  dark: 0.0997,
-  half: 0.505,
-  under: 1.13,
-  surely: 1.24,
-  leans: 18.4,
-  alike: 0.133,
-  unlit: 0.491,
-  rim: 0.303,
-  split: 0.121,
-  splitAbove: 0.379,
-  wide: 1.29,
-  tall: 1.69,
-  edge: 0.177,
-  flat: 0.84,
-  loop: 0.247,
-  butterfly: 0.592,
-  near: 0.45,
-  shadow: 0.0227,
-  patch: 0.02,
-  about: 0.402,
-};
 
-/** Pixels that hang together among those that are 1, each a list. */
-function islands(is: Uint8Array, width: number): number[][] {
-  const left = is.slice(),
+/** Places of a picture that hang together, over corners too, among those that are asked for; the largest first. */
+function islands({ width, area }: Portrait, is: (p: number) => boolean): number[][] {
+  const left = Uint8Array.from(area, (_, p) => (is(p) ? 1 : 0)),
     out: number[][] = [];
   for (let p = 0; p < left.length; p++) {
     if (!left[p]) continue;
@@ -90,102 +46,165 @@ function islands(is: Uint8Array, width: number): number[][] {
       }
     out.push(group);
   }
-  return out.sort((a, b) => b.length - a.length);
+  const sizes = new Map(out.map((g) => [g, sum(g, (p) => area[p]!)]));
+  return out.sort((a, b) => sizes.get(b)! - sizes.get(a)!);
 }
 
-/** How bright the nose's underside is beside its bridge. */
-export function underside({ width, light, skin, points }: View): number {
-  const { pupilL, pupilR, noseTip, noseBase, mouthCornerL, mouthCornerR } = points;
-  const apart = Math.abs(pupilL[0] - pupilR[0]),
-    eyes = (pupilL[1] + pupilR[1]) / 2,
-    lip = (mouthCornerL[1] + mouthCornerR[1]) / 2 - noseBase[1];
-  const mean = (from: number, to: number): number => {
-    let sum = 0,
-      n = 0;
-    for (let p = 0; p < skin.length; p++) {
-      const y = Math.floor(p / width);
-      if (!skin[p] || Math.abs((p % width) - noseBase[0]) >= 0.14 * apart || y <= from || y >= to) continue;
-      sum += light[p]!;
-      n++;
-    }
-    return n ? sum / n : 0;
-  };
-  const bridge = mean(eyes + 0.3 * (noseBase[1] - eyes), noseTip[1]);
-  return mean(noseTip[1] + 0.3 * (noseBase[1] - noseTip[1]), noseBase[1] + 0.1 * lip) / Math.max(1e-6, bridge);
+const sum = (of: readonly number[], what: (p: number) => number): number => of.reduce((s, p) => s + what(p), 0);
+const DEGREES = 180 / Math.PI;
+
+/** What an eye measures. */
+export interface Seen {
+  azimuth: number;
+  elevation: number;
+  /** Shares of the face's front that are lit: all, the half on the light's side, the other. */
+  lit: number;
+  near: number;
+  far: number;
+  /** Of the nose's shadow: its size in squares of the nose's length, how its end leans, degrees from straight down, and how far it reaches to the corner of the mouth. */
+  shadow: number;
+  slant: number;
+  reach: number;
+  /** Millimetres between it and the cheek's. */
+  gap: number;
+  /** Light shut in under the far eye, millimetres. */
+  patch?: [width: number, height: number];
+  eye: number;
+  nose: number;
 }
 
-/** What the eye calls it; nothing where it has no name for it. `front`: the underside of this nose in light from straight in front. */
-export function nameOf(view: View, front: number, limits = LIMITS): Pattern | undefined {
-  const { width, light, open, skin, points, head } = view;
+export function seen({ face, light, open, way, towards }: View): Seen {
+  const { points, skin, at, area, metres } = face;
   const { pupilL, pupilR, noseTip, noseBase, mouthCornerL, mouthCornerR } = points;
-  const apart = Math.abs(pupilL[0] - pupilR[0]),
+  const apart = pupilL[0] - pupilR[0],
     middle = noseBase[0],
     eyes = (pupilL[1] + pupilR[1]) / 2,
     mouth = (mouthCornerL[1] + mouthCornerR[1]) / 2,
-    noseLong = noseBase[1] - eyes,
-    lip = mouth - noseBase[1];
-  const x = (p: number) => (p % width) - middle,
-    y = (p: number) => Math.floor(p / width);
-  const face: number[] = [];
-  for (let p = 0; p < skin.length; p++)
-    if (skin[p] && Math.abs(x(p)) < 0.3 * head && y(p) > eyes - 0.32 * head && y(p) < mouth + 2 * lip) face.push(p);
-  const lit = (p: number) => light[p]! > limits.dark && light[p]! > limits.half * open[p]!;
-  const share = (of: number[]) => (of.length ? of.filter(lit).length / of.length : 0);
-  const all = share(face),
-    left = share(face.filter((p) => x(p) > 0)),
-    right = share(face.filter((p) => x(p) < 0));
-  const near = Math.max(left, right),
-    far = Math.min(left, right),
-    side = left < right ? 1 : -1;
-  if (near < limits.rim) return 'rim';
-  // light from below fills the underside of nose and brows and leaves what lies above them
-  const below = underside(view);
-  const climbs = below > limits.under * front;
-  // shadows outside of the nose itself
-  const onNose = (p: number) => {
-    const down = Math.min(1, Math.max(0, (y(p) - eyes) / noseLong));
-    return y(p) < noseBase[1] + 0.02 * head && y(p) > eyes - 0.1 * head && Math.abs(x(p)) < (0.19 + 0.15 * down) * apart;
+    lip = noseBase[1] - mouth,
+    nose = eyes - noseBase[1],
+    brow = points.browCentre?.[1] ?? eyes + 0.1,
+    chin = points.chinBottom?.[1] ?? mouth - 2 * lip,
+    muzzle = noseBase[2] - pupilL[2] >= 0.14;
+  const x = (p: number) => at[p * 3]! - middle,
+    y = (p: number) => at[p * 3 + 1]!,
+    z = (p: number) => at[p * 3 + 2]!,
+    round = (p: number) => Math.atan2(at[p * 3]!, z(p) + 0.34) * DEGREES;
+  const azimuth = Math.atan2(towards[0], towards[2]) * DEGREES,
+    elevation = Math.asin(towards[1]) * DEGREES,
+    side = azimuth > 0 ? -1 : 1;
+  const front: number[] = [];
+  for (let p = 0; p < skin.length; p++) if (skin[p] && Math.abs(round(p)) < 62 && y(p) > chin && y(p) < brow + 0.3) front.push(p);
+  const isFront = new Uint8Array(skin.length);
+  for (const p of front) isFront[p] = 1;
+  const bright = open.filter((_, p) => skin[p]).sort(),
+    peak = bright[Math.floor(0.95 * (bright.length - 1))] ?? 0;
+  const turned = (p: number) => open[p]! <= 0.09 * peak,
+    isLit = (p: number) => !turned(p) && light[p]! >= 0.5 * open[p]! && light[p]! > 0.09 * peak;
+  const share = (of: number[]) => of.filter(isLit).length / Math.max(1, of.length);
+
+  // the nose widens from between the brows down to its wings
+  const ofNose = (px: number, py: number, pz: number, wider = 1): boolean => {
+    const down = Math.min(1, Math.max(0, (brow - py) / (brow - noseBase[1])));
+    const half = wider * apart * (0.19 + 0.13 * down);
+    return py > noseBase[1] - 0.12 * nose && py < brow - 0.15 * (brow - noseBase[1]) && Math.abs(px) < half && pz > noseBase[2] - 0.09;
   };
-  const dark = new Uint8Array(skin.length);
-  // what lies below the mouth has shadows of its own, and so have the sockets of the eyes
-  for (const p of face) if (!lit(p) && !onNose(p) && y(p) < mouth && y(p) > eyes + 0.1 * apart) dark[p] = 1;
-  // the nose's own begins at its wings or under it; muzzles and cheeks have others
-  const atNose = (p: number) => Math.abs(x(p)) < limits.about * apart && y(p) > noseTip[1] - 0.3 * noseLong;
-  const cast = islands(dark, width).find((g) => g.length > limits.shadow * noseLong ** 2 && g.some(atNose));
-  const edge = (p: number) => x(p) * side > limits.edge * head;
-  const patch = (() => {
-    const bright = new Uint8Array(skin.length);
-    for (const p of face) if (lit(p) && !onNose(p) && y(p) > eyes + 0.06 * apart) bright[p] = 1;
-    return islands(bright, width).find((g) => g.every((p) => x(p) * side > 0) && g.length > limits.patch * noseLong ** 2);
-  })();
-  // where what is dark about the nose's base lies, seen from its tip: straight below it, or aside
-  let aside = 0,
-    deep = 0,
-    spots = 0;
-  for (let p = 0; p < dark.length; p++) {
-    if (!dark[p] || Math.abs(x(p)) > limits.about * apart || y(p) < noseTip[1]) continue;
-    aside += x(p);
-    deep += y(p) - noseTip[1];
-    spots++;
-  }
-  const slant = spots ? (Math.atan2(Math.abs(aside), deep) * 180) / Math.PI : 90;
-  // a muzzle hides its shadow from who stands in front: light from above that makes both halves alike comes from straight ahead
-  const straight = slant < limits.leans || (near - far < limits.alike && below < limits.unlit * front);
-  const joins = cast?.some(edge) ?? false;
-  if (joins && patch && !climbs && !straight) {
-    // no wider than the eye and no longer than the nose, with some indulgence
-    const xs = patch.map(x),
-      ys = patch.map(y),
-      wide = Math.max(...xs) - Math.min(...xs),
-      tall = Math.max(...ys) - Math.min(...ys);
-    if (wide < limits.wide * apart && tall < limits.tall * noseLong) return 'closed triangle';
-  }
-  if (far < limits.split || (far < limits.splitAbove && below < limits.surely * front)) return 'split';
-  if (climbs) return 'under';
-  if (!cast && all > limits.flat) return 'flat';
-  // a muzzle hides what lies under it: its own dark underside says that light comes from above
-  if (!cast && !(straight && below < limits.unlit * front)) return undefined;
-  if (straight) return far > limits.butterfly ? 'butterfly' : undefined;
-  if (joins) return undefined;
-  return far > limits.loop && near > limits.near ? 'loop' : undefined;
+  const onNose = (p: number) => ofNose(x(p), y(p), z(p));
+  const flank = (p: number) => muzzle && !onNose(p) && z(p) > noseBase[2] - 0.1 && Math.abs(x(p)) < 0.6 * apart && y(p) < pupilL[1];
+  const byNose = (p: number): boolean => {
+    if (turned(p)) return flank(p);
+    if (light[p]! >= 0.5 * open[p]!) return false;
+    const w = p * 3;
+    if (onNose(p) && y(p) > noseBase[1]) return false;
+    return ofNose(way[w]! - middle, way[w + 1]!, way[w + 2]!, 1.25);
+  };
+  const dark = new Set(front.filter((p) => byNose(p)));
+  const cast = islands(face, (p) => dark.has(p)).find((g) => g.some((p) => Math.abs(x(p)) < 0.7 * apart)) ?? [];
+  // its end is where the light's way across the face leads
+  const along = (p: number) => -(at[p * 3]! * towards[0] + y(p) * towards[1]);
+  const ends = cast.map(along),
+    furthest = Math.max(...ends),
+    first = Math.min(...ends);
+  const end = cast[ends.indexOf(furthest)];
+  const last = muzzle ? cast : cast.filter((_, i) => ends[i]! >= furthest - 0.3 * (furthest - first));
+  const mean = (of: (p: number) => number) => sum(last, (p) => of(p) * area[p]!) / sum(last, (p) => area[p]!);
+  const slant = cast.length ? Math.atan2(mean(x) + middle - noseTip[0], noseTip[1] - mean(y)) * DEGREES : 0;
+  const corner = end !== undefined && x(end) > 0 ? mouthCornerL : mouthCornerR;
+  const reach = end === undefined ? 0 : Math.hypot(x(end), y(end) - noseBase[1]) / Math.hypot(corner[0] - middle, corner[1] - noseBase[1]);
+  // the cheek's shadow comes from the side of the head
+  const cheek = islands(face, (p) => isFront[p] === 1 && !isLit(p) && !dark.has(p) && !onNose(p) && side * x(p) > 0.29 * apart)
+    .filter((g) => g.some((p) => side * round(p) > 44))
+    .flat();
+  const gap =
+    metres *
+    1000 *
+    between(
+      face,
+      cast.filter((p) => side * x(p) > 0),
+      cheek,
+    );
+  const shut = islands(face, (p) => isFront[p] === 1 && isLit(p) && !onNose(p) && y(p) < eyes - 0.156 * apart).find((g) =>
+    g.every((p) => side * x(p) > 0),
+  );
+  const spread = (of: number[]) => (Math.max(...of) - Math.min(...of)) * metres * 1000;
+  return {
+    azimuth,
+    elevation,
+    lit: share(front),
+    near: share(front.filter((p) => side * x(p) < 0)),
+    far: share(front.filter((p) => side * x(p) > 0)),
+    shadow: sum(cast, (p) => area[p]!) / nose ** 2,
+    slant: Math.abs(slant),
+    reach,
+    gap,
+    ...(shut && sum(shut, (p) => area[p]!) > 0.02 * nose ** 2
+      ? { patch: [spread(shut.map(x)), spread(shut.map(y))] as [number, number] }
+      : {}),
+    eye: 0.5 * apart * metres * 1000,
+    nose: nose * metres * 1000,
+  };
 }
+
+/** Least distance between pixels of two sets on the skin; less than about a pixel and a half is none. */
+function between({ at }: Portrait, some: readonly number[], others: readonly number[]): number {
+  let least = Infinity;
+  for (const a of some)
+    for (const b of others)
+      least = Math.min(least, Math.hypot(at[a * 3]! - at[b * 3]!, at[a * 3 + 1]! - at[b * 3 + 1]!, at[a * 3 + 2]! - at[b * 3 + 2]!));
+  return least < 0.022 ? 0 : least;
+}
+
+/** A measure less its limit, in widths of the limit: 1 well within, −1 well without. */
+const over = (value: number, limit: number, soft: number): number => (value - limit) / soft;
+const below = (value: number, limit: number, soft: number): number => (limit - value) / soft;
+
+/** How well each pattern's definition is kept: by that of its conditions that is kept worst. */
+export function marks(s: Seen): [Pattern, number][] {
+  const above = over(s.elevation, -6, 6),
+    shadowed = over(s.shadow, 0.03, 0.012);
+  const patch = s.patch
+    ? [
+        over(s.patch[0], 0.3 * s.eye, 0.15 * s.eye),
+        below(s.patch[0], 1.25 * s.eye, 0.9 * s.eye),
+        below(s.patch[1], 1.1 * s.nose, 0.6 * s.nose),
+      ]
+    : [-1];
+  const all: [Pattern, number[]][] = [
+    ['loop', [above, shadowed, over(s.slant, 18, 5), over(s.gap, 3, 3), over(s.far, 0.5, 0.14), over(s.near, 0.38, 0.12)]],
+    ['closed triangle', [above, shadowed, over(s.slant, 18, 5), below(s.gap, 3, 3), over(s.near, 0.38, 0.12), ...patch]],
+    ['split', [over(s.elevation, -34, 8), below(s.far, 0.22, 0.09), over(s.near, 0.38, 0.12)]],
+    ['butterfly', [above, shadowed, below(s.slant, 18, 5), over(s.reach, 0.25, 0.1), over(Math.min(s.far, s.near), 0.6, 0.13)]],
+    ['under', [below(s.elevation, -8, 6), below(Math.abs(s.azimuth), 78, 15), over(s.lit, 0.22, 0.12)]],
+    ['rim', [below(s.lit, 0.2, 0.08), over(Math.abs(s.azimuth), 97, 12)]],
+    ['flat', [above, over(s.lit, 0.78, 0.06), over(s.far, 0.7, 0.08), Math.max(below(s.shadow, 0.03, 0.001), below(s.reach, 0.35, 0.01))]],
+  ];
+  return all.map(([pattern, of]): [Pattern, number] => [pattern, Math.min(...of.map((v) => Math.min(1, v)))]).sort((a, b) => b[1] - a[1]);
+}
+
+/** What the eye calls it; nothing where it has no name for it. */
+export function nameOf(view: View): Pattern | undefined {
+  const [best] = marks(seen(view));
+  return best![1] > LEAST ? best![0] : undefined;
+}
+
+/** Short of a limit by so much of its width a definition is still kept. */
+const LEAST = -0.5;

@@ -23,6 +23,7 @@ import {
   scoresOf,
   Tracer,
   type CellLight,
+  type Eyes,
   type FaceLight,
   type FaceMap,
   type Pattern,
@@ -39,6 +40,7 @@ export interface Head {
   scene: Scene;
   tracer: Tracer;
   map: FaceMap;
+  eyes: Eyes;
   /** The key at a place, as it is traced and as the face asks it. */
   at(azimuth: number, elevation: number): Scene['lights'][number];
   lightAt(azimuth: number, elevation: number): FaceLight;
@@ -67,7 +69,8 @@ export async function* heads(turns: readonly number[]): AsyncGenerator<Head> {
         tracer = new Tracer(kernel, scene.geometry);
       const face = knownFace(setup, 'who', asset);
       if (!isWhole(face)) throw new Error(`${name} has no whole face.`);
-      const map = await makeFaceMap(eyesOf(kernel), scene.geometry, face);
+      const eyes = eyesOf(kernel),
+        map = await makeFaceMap(eyes, scene.geometry, face);
       const at = (azimuth: number, elevation: number) => compileLights(applyPatch(setup, placePatch('key', { azimuth, elevation })))[0]!;
       const lightAt = (azimuth: number, elevation: number): FaceLight => faceLightOf(at(azimuth, elevation), scene.geometry)!;
       const score = (of: FaceLight, cells: CellLight) => named(scoresOf(featuresOf(map, cells, directionOfLight(map, of))))?.pattern;
@@ -77,7 +80,7 @@ export async function* heads(turns: readonly number[]): AsyncGenerator<Head> {
         const exact = cellsOfJob(map, tracer.read(faceJob(map, [at(azimuth, elevation)], SAMPLES)), 0, looked);
         return { looked: score(of, looked), exact: score(of, exact) };
       };
-      yield { name, turn, setup, scene, tracer, map, at, lightAt, both };
+      yield { name, turn, setup, scene, tracer, eyes, map, at, lightAt, both };
     }
 }
 

@@ -20,7 +20,7 @@ export interface Features {
   elevation: number;
   /** What each place is (see dark.ts). */
   shades: Uint8Array;
-  /** Share of the face's front that is lit: of all, and of its two halves. */
+  /** Share of the face that is lit in a picture taken straight from in front: of all, and of its two halves. */
   lit: number;
   litLeft: number;
   litRight: number;
@@ -133,9 +133,8 @@ export function featuresOf(map: FaceMap, light: CellLight, direction: { azimuth:
     middle = face.points.noseBase[0];
   const sums = { left: 0, right: 0, litLeft: 0, litRight: 0 };
   for (let c = 0; c < CELLS; c++) {
-    if (!map.front[c]) continue;
     const onLeft = map.local[c * 3]! > middle,
-      area = map.area[c]!;
+      area = map.shown[c]!;
     if (onLeft) sums.left += area;
     else sums.right += area;
     if (shades[c] !== LIT) continue;

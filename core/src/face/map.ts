@@ -1,4 +1,4 @@
-import { add, cross, length, normalize, scale, sub, type Vec3 } from '../math/index.ts';
+import { add, cross, dot, length, normalize, scale, sub, type Vec3 } from '../math/index.ts';
 import type { SceneGeometry } from '../scene/index.ts';
 import { fromHead, refCovers, toHead, type Frame } from '../setup/index.ts';
 import { allDirections, DIRECTIONS } from './directions.ts';
@@ -35,11 +35,13 @@ export interface FaceMap {
   skin: number;
   /** 1 where patterns are looked for: skin in front, neither ear nor neck. */
   front: Uint8Array;
+  /** Square metres that each of them takes up in a picture taken straight from in front: what is hidden under brows, chin and hair is no part of it. */
+  shown: Float32Array;
   /** directions of the head × places: number of what is in the way. In this order, since one light is looked up by all places. */
   blockers: Uint8Array;
 }
 
-type Places = Omit<FaceMap, 'blockers' | 'area' | 'front'>;
+type Places = Omit<FaceMap, 'blockers' | 'area' | 'front' | 'shown'>;
 
 /** Rays begin again behind what is not the face's, so often at most. */
 const MOST_BEFORE = 4;
@@ -212,7 +214,14 @@ const worldDirections = (frame: Frame): Float32Array => {
 /** The map of a face without what stands in its directions: for one look at known lights (see `whatShades`). */
 export async function makeBareMap(eyes: Eyes, geometry: SceneGeometry, face: WholeFace): Promise<FaceMap> {
   const found = await places(eyes, geometry, face);
-  return { ...found, area: areasOf(found), front: frontOf(found), blockers: new Uint8Array(0) };
+  const area = areasOf(found),
+    front = frontOf(found),
+    shown = new Float32Array(CELLS),
+    ahead = face.frame.z;
+  await lookAbout(eyes, geometry, found, Float32Array.from(ahead), (c, _, kind) => {
+    if (kind === 0) shown[c] = front[c]! * area[c]! * dot(corner(found.normals, c), ahead);
+  });
+  return { ...found, area, front, shown, blockers: new Uint8Array(0) };
 }
 
 /**
@@ -247,7 +256,7 @@ export async function makeFaceMap(eyes: Eyes, geometry: SceneGeometry, face: Who
 async function lookAbout(
   eyes: Eyes,
   geometry: SceneGeometry,
-  found: FaceMap,
+  found: Places,
   directions: Float32Array,
   tell: (c: number, d: number, kind: number) => void,
 ): Promise<void> {

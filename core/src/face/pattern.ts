@@ -94,13 +94,13 @@ export function scoresOf(f: Features, below?: Below): Score[] {
   const loop = above(shadowed(new Case('loop')))
     .asks('the nose’s shadow leans', slant, '°', 'least', LEANS, 5, noseCells)
     .asks('it stays clear of the cheek’s shadow', f.gap === undefined ? 99 : f.gap * 1000, 'mm', 'least', 3, 3, noseCells)
-    .asks('the far side is lit', far * 100, '%', 'least', 38, 12)
-    .asks('the near side is lit', near * 100, '%', 'least', 45, 12);
+    .asks('the far side is lit', far * 100, '%', 'least', 50, 14)
+    .asks('the near side is lit', near * 100, '%', 'least', 38, 12);
   const triangle = above(shadowed(new Case('closed triangle')))
     .asks('the nose’s shadow leans', slant, '°', 'least', LEANS, 5, noseCells)
     .asks('it meets the cheek’s shadow', f.gap === undefined ? 99 : f.gap * 1000, 'mm', 'most', 3, 3, noseCells)
     .needs('light is left under the far eye', shut)
-    .asks('the near side is lit', near * 100, '%', 'least', 45, 12);
+    .asks('the near side is lit', near * 100, '%', 'least', 38, 12);
   if (f.patch)
     triangle
       .asks('that light is more than a speck', f.patch.width, 'mm', 'least', 0.3 * f.eyeWidth, 0.15 * f.eyeWidth, f.patch.cells)
@@ -109,12 +109,12 @@ export function scoresOf(f: Features, below?: Below): Score[] {
   // from the side a light may stand a good deal lower before its shadows are said to climb
   const split = new Case('split')
     .asks('the light stands hardly below the eyes', f.elevation, '°', 'least', -34, 8)
-    .asks('the far half is dark', far * 100, '%', 'most', 16, 8)
-    .asks('the near half is lit', near * 100, '%', 'least', 45, 12);
+    .asks('the far half is dark', far * 100, '%', 'most', 22, 9)
+    .asks('the near half is lit', near * 100, '%', 'least', 38, 12);
   const butterfly = above(shadowed(new Case('butterfly')))
     .asks('the nose’s shadow lies straight below it', slant, '°', 'most', LEANS, 5, noseCells)
     .asks('and reaches towards the mouth', 100 * (f.nose?.reach ?? 0), '%', 'least', 25, 10, noseCells)
-    .asks('both halves are lit', Math.min(far, near) * 100, '%', 'least', 45, 12);
+    .asks('both halves are lit', Math.min(far, near) * 100, '%', 'least', 60, 13);
   const clamshell = above(shadowed(new Case('clamshell')))
     .asks('the nose’s shadow lies straight below it', slant, '°', 'most', LEANS, 5, noseCells)
     .needs('a second light comes from below', below !== undefined && below.elevation < 0);
@@ -125,13 +125,13 @@ export function scoresOf(f: Features, below?: Below): Score[] {
   const under = new Case('under')
     .asks('the light stands below the eyes', f.elevation, '°', 'most', -8, 6)
     .asks('it comes from the front rather than the side', Math.abs(f.azimuth), '°', 'most', 78, 15)
-    .asks('the face is lit', f.lit * 100, '%', 'least', 25, 12);
+    .asks('the face is lit', f.lit * 100, '%', 'least', 22, 12);
   const rim = new Case('rim')
-    .asks('the face is dark', f.lit * 100, '%', 'most', 24, 8)
+    .asks('the face is dark', f.lit * 100, '%', 'most', 20, 8)
     .asks('the light stands behind', Math.abs(f.azimuth), '°', 'least', 97, 12);
   const flat = above(new Case('flat'))
-    .asks('most of the face is lit', f.lit * 100, '%', 'least', 70, 6)
-    .asks('and its far side with it', far * 100, '%', 'least', 56, 8)
+    .asks('most of the face is lit', f.lit * 100, '%', 'least', 78, 6)
+    .asks('and its far side with it', far * 100, '%', 'least', 70, 8)
     .needs('the nose casts no shadow to speak of', f.nose === undefined || f.nose.share < 0.03 || f.nose.reach < 0.35);
   return [loop, triangle, split, butterfly, clamshell, under, rim, flat].map((c) => c.scored).sort((a, b) => b.score - a.score);
 }

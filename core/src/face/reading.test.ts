@@ -2,16 +2,18 @@ import { readFileSync } from 'node:fs';
 import { compileKernel } from '@plinket/kernel';
 import { beforeAll, describe, expect, it } from '@jest/globals';
 import { rectangleIrradiance } from '../light/index.ts';
-import { DEGREE, dot, sub, type Vec3 } from '../math/index.ts';
-import { directionAt } from '../setup/index.ts';
+import { add, DEGREE, dot, scale, sub, type Vec3 } from '../math/index.ts';
+import { directionAt, fromHead } from '../setup/index.ts';
 import { panelLight } from '../testing/setups.ts';
 import { portraitOf, type Portrait } from '../testing/portrait.ts';
 import { faceLightOf, Tracer } from '../trace/index.ts';
 import {
+  cast,
   farLight,
   featuresOf,
   lookUp,
   named,
+  nearestPlace,
   FaceMeter,
   regionOfCell,
   scoresOf,
@@ -87,6 +89,40 @@ describe('the face map', () => {
     }
     expect(cells / triangles).toBeGreaterThan(0.85);
     expect(cells / triangles).toBeLessThan(1.15);
+  });
+  it('… and for what of it is seen from in front: together as much as rays count, straight from there', () => {
+    const { map, scene, kernel } = keeper,
+      { frame } = map.face,
+      H = frame.headHeight;
+    const step = 0.008 * H,
+      rays: number[] = [];
+    for (let x = -0.6 * H; x < 0.6 * H; x += step)
+      for (let y = -0.6 * H; y < 0.6 * H; y += step) rays.push(...fromHead(frame, [x, y, 2 * H]), 0, ...scale(frame.z, -1), 3 * H);
+    const hits = cast(kernel, Float32Array.from(rays)),
+      ids = new Int32Array(hits.buffer);
+    let seen = 0,
+      shown = 0,
+      lying = 0;
+    for (let r = 0; r < rays.length / 8; r++) {
+      const id = ids[r * 4 + 3]!;
+      if (id < 0 || scene.geometry.triangleObject[id] !== map.skin) continue;
+      const met = add(rays.slice(r * 8, r * 8 + 3) as Vec3, scale(frame.z, -hits[r * 4]!));
+      if (map.front[nearestPlace(map, met)]) seen += step ** 2;
+    }
+    for (let c = 0; c < CELLS; c++) {
+      shown += map.shown[c]!;
+      if (map.front[c]) lying += map.area[c]!;
+    }
+    expect(shown / seen).toBeGreaterThan(0.95);
+    expect(shown / seen).toBeLessThan(1.05);
+    // much of the skin is turned away; and what something stands before takes up nothing
+    expect(shown / lying).toBeLessThan(0.85);
+    const behind = Array.from({ length: CELLS }, (_, c) => c).filter((c) => map.front[c] && dot(normal(map, c), frame.z) > 0.1);
+    const ahead = behind.flatMap((c) => [...add(place(map, c), scale(normal(map, c), 5e-5)), 0, ...frame.z, H]);
+    const before = new Int32Array(cast(kernel, Float32Array.from(ahead)).buffer);
+    const hidden = behind.filter((_, i) => before[i * 4 + 3]! >= 0);
+    expect(hidden.length).toBeGreaterThan(20);
+    expect(hidden.filter((c) => map.shown[c]! > 0).length / hidden.length).toBeLessThan(0.1);
   });
 });
 
