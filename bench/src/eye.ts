@@ -73,94 +73,156 @@ export interface Seen {
   nose: number;
 }
 
-export function seen({ face, light, open, way, towards }: View): Seen {
-  const { points, skin, at, area, metres } = face;
-  const { pupilL, pupilR, noseTip, noseBase, mouthCornerL, mouthCornerR } = points;
-  const apart = pupilL[0] - pupilR[0],
-    middle = noseBase[0],
-    eyes = (pupilL[1] + pupilR[1]) / 2,
-    mouth = (mouthCornerL[1] + mouthCornerR[1]) / 2,
-    lip = noseBase[1] - mouth,
-    nose = eyes - noseBase[1],
-    brow = points.browCentre?.[1] ?? eyes + 0.1,
-    chin = points.chinBottom?.[1] ?? mouth - 2 * lip,
-    muzzle = noseBase[2] - pupilL[2] >= 0.14;
-  const x = (p: number) => at[p * 3]! - middle,
-    y = (p: number) => at[p * 3 + 1]!,
-    z = (p: number) => at[p * 3 + 2]!,
-    round = (p: number) => Math.atan2(at[p * 3]!, z(p) + 0.34) * DEGREES;
-  const azimuth = Math.atan2(towards[0], towards[2]) * DEGREES,
-    elevation = Math.asin(towards[1]) * DEGREES,
-    side = azimuth > 0 ? -1 : 1;
-  const front: number[] = [];
-  for (let p = 0; p < skin.length; p++) if (skin[p] && Math.abs(round(p)) < 62 && y(p) > chin && y(p) < brow + 0.3) front.push(p);
-  const isFront = new Uint8Array(skin.length);
-  for (const p of front) isFront[p] = 1;
-  const bright = open.filter((_, p) => skin[p]).sort(),
-    peak = bright[Math.floor(0.95 * (bright.length - 1))] ?? 0;
-  const turned = (p: number) => open[p]! <= 0.09 * peak,
-    isLit = (p: number) => !turned(p) && light[p]! >= 0.5 * open[p]! && light[p]! > 0.09 * peak;
-  const share = (of: number[]) => of.filter(isLit).length / Math.max(1, of.length);
+/** What is about a face, as an eye goes over it: lengths in heights of the head, x from the middle of the nose's base. */
+class Look {
+  readonly view: View;
+  readonly apart: number;
+  readonly eyes: number;
+  readonly nose: number;
+  readonly brow: number;
+  readonly muzzle: boolean;
+  /** Which way shadows fall: 1 to the subject's left. */
+  readonly side: number;
+  /** Pixels of the face's front, and a mark for each. */
+  readonly front: number[] = [];
+  private readonly isFront: Uint8Array;
+  /** Below this a pixel is dark: a share of what the brightest skin in the picture gets if nothing shades it. */
+  private readonly dim: number;
 
-  // the nose widens from between the brows down to its wings
-  const ofNose = (px: number, py: number, pz: number, wider = 1): boolean => {
-    const down = Math.min(1, Math.max(0, (brow - py) / (brow - noseBase[1])));
-    const half = wider * apart * (0.19 + 0.13 * down);
-    return py > noseBase[1] - 0.12 * nose && py < brow - 0.15 * (brow - noseBase[1]) && Math.abs(px) < half && pz > noseBase[2] - 0.09;
-  };
-  const onNose = (p: number) => ofNose(x(p), y(p), z(p));
-  const flank = (p: number) => muzzle && !onNose(p) && z(p) > noseBase[2] - 0.1 && Math.abs(x(p)) < 0.6 * apart && y(p) < pupilL[1];
-  const byNose = (p: number): boolean => {
-    if (turned(p)) return flank(p);
-    if (light[p]! >= 0.5 * open[p]!) return false;
-    const w = p * 3;
-    if (onNose(p) && y(p) > noseBase[1]) return false;
-    return ofNose(way[w]! - middle, way[w + 1]!, way[w + 2]!, 1.25);
-  };
-  const dark = new Set(front.filter((p) => byNose(p)));
-  const cast = islands(face, (p) => dark.has(p)).find((g) => g.some((p) => Math.abs(x(p)) < 0.7 * apart)) ?? [];
-  // its end is where the light's way across the face leads
-  const along = (p: number) => -(at[p * 3]! * towards[0] + y(p) * towards[1]);
-  const ends = cast.map(along),
-    furthest = Math.max(...ends),
-    first = Math.min(...ends);
-  const end = cast[ends.indexOf(furthest)];
-  const last = muzzle ? cast : cast.filter((_, i) => ends[i]! >= furthest - 0.3 * (furthest - first));
-  const mean = (of: (p: number) => number) => sum(last, (p) => of(p) * area[p]!) / sum(last, (p) => area[p]!);
-  const slant = cast.length ? Math.atan2(mean(x) + middle - noseTip[0], noseTip[1] - mean(y)) * DEGREES : 0;
-  const corner = end !== undefined && x(end) > 0 ? mouthCornerL : mouthCornerR;
-  const reach = end === undefined ? 0 : Math.hypot(x(end), y(end) - noseBase[1]) / Math.hypot(corner[0] - middle, corner[1] - noseBase[1]);
-  // the cheek's shadow comes from the side of the head
-  const cheek = islands(face, (p) => isFront[p] === 1 && !isLit(p) && !dark.has(p) && !onNose(p) && side * x(p) > 0.29 * apart)
-    .filter((g) => g.some((p) => side * round(p) > 44))
-    .flat();
-  const gap =
-    metres *
-    1000 *
-    between(
-      face,
-      cast.filter((p) => side * x(p) > 0),
-      cheek,
+  constructor(view: View) {
+    const { face, open, towards } = view,
+      { skin } = face;
+    const { pupilL, pupilR, noseBase, mouthCornerL, mouthCornerR, browCentre, chinBottom } = face.points;
+    const mouth = (mouthCornerL[1] + mouthCornerR[1]) / 2,
+      chin = chinBottom?.[1] ?? mouth - 2 * (noseBase[1] - mouth);
+    this.view = view;
+    this.apart = pupilL[0] - pupilR[0];
+    this.eyes = (pupilL[1] + pupilR[1]) / 2;
+    this.nose = this.eyes - noseBase[1];
+    this.brow = browCentre?.[1] ?? this.eyes + 0.1;
+    this.muzzle = noseBase[2] - pupilL[2] >= 0.14;
+    this.side = towards[0] > 0 ? -1 : 1;
+    this.isFront = Uint8Array.from(skin, (is, p) =>
+      is && Math.abs(this.round(p)) < 62 && this.y(p) > chin && this.y(p) < this.brow + 0.3 ? 1 : 0,
     );
-  const shut = islands(face, (p) => isFront[p] === 1 && isLit(p) && !onNose(p) && y(p) < eyes - 0.156 * apart).find((g) =>
-    g.every((p) => side * x(p) > 0),
-  );
-  const spread = (of: number[]) => (Math.max(...of) - Math.min(...of)) * metres * 1000;
+    this.isFront.forEach((is, p) => is && this.front.push(p));
+    const bright = open.filter((_, p) => skin[p]).sort();
+    this.dim = 0.09 * (bright[Math.floor(0.95 * (bright.length - 1))] ?? 0);
+  }
+
+  x(p: number): number {
+    return this.view.face.at[p * 3]! - this.view.face.points.noseBase[0];
+  }
+  y(p: number): number {
+    return this.view.face.at[p * 3 + 1]!;
+  }
+  z(p: number): number {
+    return this.view.face.at[p * 3 + 2]!;
+  }
+  /** How far round the head's upright axis, degrees. */
+  round(p: number): number {
+    return Math.atan2(this.view.face.at[p * 3]!, this.z(p) + 0.34) * DEGREES;
+  }
+  far(p: number): boolean {
+    return this.side * this.x(p) > 0;
+  }
+  area(of: readonly number[]): number {
+    return sum(of, (p) => this.view.face.area[p]!);
+  }
+
+  turned(p: number): boolean {
+    return this.view.open[p]! <= this.dim;
+  }
+  shaded(p: number): boolean {
+    return this.view.light[p]! < 0.5 * this.view.open[p]!;
+  }
+  lit(p: number): boolean {
+    return !this.turned(p) && !this.shaded(p) && this.view.light[p]! > this.dim;
+  }
+  /** Share of pixels that is lit. */
+  share(of: number[]): number {
+    return of.filter((p) => this.lit(p)).length / Math.max(1, of.length);
+  }
+
+  /** Whether a place is the nose's, which widens from between the brows down to its wings. */
+  ofNose(x: number, y: number, z: number, wider = 1): boolean {
+    const { noseBase } = this.view.face.points,
+      { brow } = this;
+    const down = Math.min(1, Math.max(0, (brow - y) / (brow - noseBase[1]))),
+      half = wider * this.apart * (0.19 + 0.13 * down);
+    return y > noseBase[1] - 0.12 * this.nose && y < brow - 0.15 * (brow - noseBase[1]) && Math.abs(x) < half && z > noseBase[2] - 0.09;
+  }
+  onNose(p: number): boolean {
+    return this.ofNose(this.x(p), this.y(p), this.z(p));
+  }
+  /** Whether the nose keeps the light from a pixel. A muzzle's flanks that turn away count as its shadow. */
+  byNose(p: number): boolean {
+    const { noseBase, pupilL } = this.view.face.points,
+      { way } = this.view;
+    if (this.turned(p))
+      return (
+        this.muzzle && !this.onNose(p) && this.z(p) > noseBase[2] - 0.1 && Math.abs(this.x(p)) < 0.6 * this.apart && this.y(p) < pupilL[1]
+      );
+    if (!this.shaded(p) || (this.onNose(p) && this.y(p) > noseBase[1])) return false;
+    return this.ofNose(way[p * 3]! - noseBase[0], way[p * 3 + 1]!, way[p * 3 + 2]!, 1.25);
+  }
+  /** Places of the front that hang together. */
+  groups(is: (p: number) => boolean): number[][] {
+    return islands(this.view.face, (p) => this.isFront[p] === 1 && is(p));
+  }
+}
+
+/** How a nose's shadow leans, degrees from straight down, and how far it reaches towards the corner of the mouth. */
+function wayOf(look: Look, cast: readonly number[]): { slant: number; reach: number } {
+  if (!cast.length) return { slant: 0, reach: 0 };
+  const { face, towards } = look.view,
+    { noseTip, noseBase, mouthCornerL, mouthCornerR } = face.points;
+  // its end is where the light's way across the face leads
+  const along = cast.map((p) => -(face.at[p * 3]! * towards[0] + look.y(p) * towards[1])),
+    furthest = Math.max(...along),
+    first = Math.min(...along);
+  const last = look.muzzle ? cast : cast.filter((_, i) => along[i]! >= furthest - 0.3 * (furthest - first));
+  const mean = (of: (p: number) => number) => sum(last, (p) => of(p) * face.area[p]!) / look.area(last);
+  const end = cast[along.indexOf(furthest)]!,
+    corner = look.x(end) > 0 ? mouthCornerL : mouthCornerR;
   return {
-    azimuth,
-    elevation,
-    lit: share(front),
-    near: share(front.filter((p) => side * x(p) < 0)),
-    far: share(front.filter((p) => side * x(p) > 0)),
-    shadow: sum(cast, (p) => area[p]!) / nose ** 2,
-    slant: Math.abs(slant),
-    reach,
-    gap,
-    ...(shut && sum(shut, (p) => area[p]!) > 0.02 * nose ** 2
-      ? { patch: [spread(shut.map(x)), spread(shut.map(y))] as [number, number] }
-      : {}),
-    eye: 0.5 * apart * metres * 1000,
-    nose: nose * metres * 1000,
+    slant: Math.abs(Math.atan2(mean((p) => face.at[p * 3]!) - noseTip[0], noseTip[1] - mean((p) => look.y(p))) * DEGREES),
+    reach: Math.hypot(look.x(end), look.y(end) - noseBase[1]) / Math.hypot(corner[0] - noseBase[0], corner[1] - noseBase[1]),
+  };
+}
+
+/** All that an eye measures of a picture. */
+export function seen(view: View): Seen {
+  const look = new Look(view),
+    { face, towards } = view,
+    { front, apart, nose } = look;
+  const byNose = new Set(front.filter((p) => look.byNose(p)));
+  const cast = look.groups((p) => byNose.has(p)).find((g) => g.some((p) => Math.abs(look.x(p)) < 0.7 * apart)) ?? [];
+  // the cheek's shadow comes from the side of the head
+  const cheek = look
+    .groups((p) => !look.lit(p) && !byNose.has(p) && !look.onNose(p) && look.side * look.x(p) > 0.29 * apart)
+    .filter((g) => g.some((p) => look.side * look.round(p) > 44))
+    .flat();
+  const beside = cast.filter((p) => look.far(p));
+  const shut = look
+    .groups((p) => look.lit(p) && !look.onNose(p) && look.y(p) < look.eyes - 0.156 * apart)
+    .find((g) => g.every((p) => look.far(p)));
+  const millimetres = 1000 * face.metres;
+  const spread = (of: number[]) => (Math.max(...of) - Math.min(...of)) * millimetres;
+  const patch: Seen['patch'] =
+    shut && look.area(shut) > 0.02 * nose ** 2 ? [spread(shut.map((p) => look.x(p))), spread(shut.map((p) => look.y(p)))] : undefined;
+  return {
+    azimuth: Math.atan2(towards[0], towards[2]) * DEGREES,
+    elevation: Math.asin(towards[1]) * DEGREES,
+    lit: look.share(front),
+    near: look.share(front.filter((p) => !look.far(p))),
+    far: look.share(front.filter((p) => look.far(p))),
+    shadow: look.area(cast) / nose ** 2,
+    ...wayOf(look, cast),
+    gap: millimetres * between(face, beside, cheek),
+    ...(patch ? { patch } : {}),
+    eye: 0.5 * apart * millimetres,
+    nose: nose * millimetres,
   };
 }
 
