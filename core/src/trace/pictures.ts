@@ -57,14 +57,15 @@ export function lookUpPictures(
     if (Math.abs(det) < 1e-14) return;
     sampleTexture(textures.normal, s, t, false);
     const { positions } = geometry.mesh;
-    const edge = (corner: number, axis: number) =>
-      positions[indices[id * 3 + corner]! * 3 + axis]! - positions[indices[id * 3]! * 3 + axis]!;
-    const ux = edge(1, 0),
-      uy = edge(1, 1),
-      uz = edge(1, 2),
-      wx = edge(2, 0),
-      wy = edge(2, 1),
-      wz = edge(2, 2);
+    const p = indices[id * 3]! * 3,
+      q = indices[id * 3 + 1]! * 3,
+      r = indices[id * 3 + 2]! * 3;
+    const ux = positions[q]! - positions[p]!,
+      uy = positions[q + 1]! - positions[p + 1]!,
+      uz = positions[q + 2]! - positions[p + 2]!,
+      wx = positions[r]! - positions[p]!,
+      wy = positions[r + 1]! - positions[p + 1]!,
+      wz = positions[r + 2]! - positions[p + 2]!;
     const mx = (texel[0]! * 2 - 1) * m.normalScale,
       my = (texel[1]! * 2 - 1) * m.normalScale,
       mz = texel[2]! * 2 - 1;
