@@ -1,5 +1,17 @@
 // A face of grey clay as a camera straight in front sees it, with its landmarks, and what stands in the light's way of each pixel.
-import { add, dot, fromHead, GUIDE_CHANNELS, irradianceAtHead, normalize, scale, toHead, type SceneCamera, type Vec3 } from '@plinket/core';
+import {
+  add,
+  dot,
+  fromHead,
+  GUIDE_CHANNELS,
+  irradianceAtHead,
+  normalize,
+  scale,
+  tilesOf,
+  toHead,
+  type SceneCamera,
+  type Vec3,
+} from '@plinket/core';
 import type { Portrait, View } from './eye.ts';
 import type { Head } from './heads.ts';
 
@@ -14,12 +26,7 @@ const CLAY = 0.42;
 const REACH = 2.2,
   OFF = 2e-4;
 
-const TILE = 48;
-const tiles = Array.from({ length: Math.ceil(HEIGHT / TILE) * Math.ceil(WIDTH / TILE) }, (_, k) => {
-  const x = (k % Math.ceil(WIDTH / TILE)) * TILE,
-    y = Math.floor(k / Math.ceil(WIDTH / TILE)) * TILE;
-  return { x, y, width: Math.min(TILE, WIDTH - x), height: Math.min(TILE, HEIGHT - y) };
-});
+const tiles = tilesOf(WIDTH, HEIGHT);
 
 function cameraOf({ map }: Head): SceneCamera {
   const { frame } = map.face,
