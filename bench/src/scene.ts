@@ -3,12 +3,13 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { collected, orderOf, compile, readGlb, tilesOf, type Tracer, type CharacterAsset, type Scene, type Setup } from '@plinket/core';
 import { demoSetup, keeperFile } from '@plinket/demo';
+import { decoders } from '@plinket/engine/node';
 import { time } from './report.ts';
 
-/** The demo: the keeper, its setup and scene. */
+/** The demo: the keeper, its setup and scene, read as the application reads it. */
 export async function demoScene(): Promise<{ setup: Setup; scene: Scene; asset: CharacterAsset }> {
   const bytes = readFileSync(keeperFile);
-  const asset = await readGlb(bytes, 'keeper.glb');
+  const asset = await readGlb(bytes, 'keeper.glb', decoders);
   const setup = demoSetup(createHash('sha256').update(bytes).digest('hex'), asset.head);
   return { setup, scene: compile(setup, () => asset), asset };
 }
@@ -40,7 +41,7 @@ async function largeFile(): Promise<Uint8Array> {
 
 /** The demo's setup with the large bust in it, and its first `lights` rectangle lights. */
 export async function largeScene(lights: number): Promise<{ setup: Setup; scene: Scene; asset: CharacterAsset }> {
-  const asset = await readGlb(await largeFile(), 'keeper-200k.glb');
+  const asset = await readGlb(await largeFile(), 'keeper-200k.glb', decoders);
   const setup = eightLights(demoSetup('0'.repeat(64), asset.head));
   const some = collected(
     Object.fromEntries(
@@ -54,7 +55,7 @@ export async function largeScene(lights: number): Promise<{ setup: Setup; scene:
 
 /** All triangles of the large bust. */
 export async function largeBust(): Promise<{ positions: Float32Array; indices: Uint32Array }> {
-  const { parts } = await readGlb(await largeFile(), 'keeper-200k.glb');
+  const { parts } = await readGlb(await largeFile(), 'keeper-200k.glb', decoders);
   const positions = new Float32Array(parts.reduce((n, p) => n + p.positions.length, 0)),
     indices = new Uint32Array(parts.reduce((n, p) => n + p.indices.length, 0));
   let v = 0,
