@@ -20,7 +20,7 @@ export interface Portrait {
 
 export interface View {
   face: Portrait;
-  /** Luminance of each pixel over that of clay which faces the light unshaded; and the same if nothing cast a shadow. */
+  /** Luminance of each pixel, for luminance 1 of the light; and the same if nothing cast a shadow. */
   light: Float32Array;
   open: Float32Array;
   /** Where what is in the way of the light's middle lies, NaN where nothing is. */
@@ -237,9 +237,9 @@ function between({ at }: Portrait, some: readonly number[], others: readonly num
 
 /** A measure less its limit, in widths of the limit: 1 well within, −1 well without. */
 const over = (value: number, limit: number, soft: number): number => (value - limit) / soft;
-const below = (value: number, limit: number, soft: number): number => (limit - value) / soft;
+const below = (value: number, limit: number, soft: number): number => -over(value, limit, soft);
 
-/** How well each pattern's definition is kept: by that of its conditions that is kept worst. */
+/** How well each pattern's definition is kept: by that of its conditions that is kept worst. Written again, not asked of the reading: that is what is checked. */
 export function marks(s: Seen): [Pattern, number][] {
   const above = over(s.elevation, -6, 6),
     shadowed = over(s.shadow, 0.03, 0.012);

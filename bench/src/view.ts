@@ -1,17 +1,5 @@
 // A face of grey clay as a camera straight in front sees it, with its landmarks, and what stands in the light's way of each pixel.
-import {
-  add,
-  dot,
-  fromHead,
-  GUIDE_CHANNELS,
-  irradianceAtHead,
-  normalize,
-  scale,
-  tilesOf,
-  toHead,
-  type SceneCamera,
-  type Vec3,
-} from '@plinket/core';
+import { add, dot, fromHead, GUIDE_CHANNELS, normalize, scale, tilesOf, toHead, type SceneCamera, type Vec3 } from '@plinket/core';
 import type { Portrait, View } from './eye.ts';
 import type { Head } from './heads.ts';
 
@@ -21,7 +9,6 @@ const WIDTH = 120,
   SAMPLES = 16,
   AWAY = 14,
   HALF = 0.62;
-const CLAY = 0.42;
 /** What lies further away, in heights of the head, is not the face's own; rays to the light start so far off the skin, metres. */
 const REACH = 2.2,
   OFF = 2e-4;
@@ -104,16 +91,15 @@ export async function rendered(head: Head, face: Portrait, azimuth: number, elev
     way = new Float32Array(count * 3).fill(NaN);
   const key = at(azimuth, elevation),
     lights = [key, { ...key, id: 'open', bent: { cast: false, stays: [1, 1, 1] as Vec3, mirror: true } }];
-  const of = lightAt(azimuth, elevation),
-    full = (CLAY / Math.PI) * irradianceAtHead(frame, of);
+  const of = lightAt(azimuth, elevation);
   for (const tile of tiles) {
     const { films, layers } = tracer.trace(job(head, tile, lights));
     const many = tile.width * tile.height;
     for (let p = 0; p < many; p++) {
       const to = (tile.y + Math.floor(p / tile.width)) * WIDTH + tile.x + (p % tile.width);
       // the diffuse layer comes first
-      light[to] = films[p * 3 + 1]! / SAMPLES / full;
-      open[to] = films[(layers.length * many + p) * 3 + 1]! / SAMPLES / full;
+      light[to] = films[p * 3 + 1]! / SAMPLES;
+      open[to] = films[(layers.length * many + p) * 3 + 1]! / SAMPLES;
     }
   }
   // what is met first on the way to the middle of the light

@@ -5,7 +5,7 @@ import { allDirections, DIRECTIONS } from './directions.ts';
 import { azimuthOf, COLUMNS, rayOf, ROWS, rowsOf } from './grid.ts';
 import type { WholeFace } from './known.ts';
 import { measuresOf, regionAt, regionNumber, REGIONS, type Measures, type Region } from './regions.ts';
-import { closeOf, FREE, TURNED, type Eyes } from './sight.ts';
+import { closeOf, FREE, OFF_SURFACE, TURNED, type Eyes } from './sight.ts';
 
 export const CELLS = COLUMNS * ROWS;
 
@@ -215,13 +215,24 @@ const worldDirections = (frame: Frame): Float32Array => {
 export async function makeBareMap(eyes: Eyes, geometry: SceneGeometry, face: WholeFace): Promise<FaceMap> {
   const found = await places(eyes, geometry, face);
   const area = areasOf(found),
-    front = frontOf(found),
-    shown = new Float32Array(CELLS),
-    ahead = face.frame.z;
-  await lookAbout(eyes, geometry, found, Float32Array.from(ahead), (c, _, kind) => {
-    if (kind === 0) shown[c] = front[c]! * area[c]! * dot(corner(found.normals, c), ahead);
-  });
-  return { ...found, area, front, shown, blockers: new Uint8Array(0) };
+    front = frontOf(found);
+  return { ...found, area, front, shown: await shownOf(eyes, { ...found, area, front }), blockers: new Uint8Array(0) };
+}
+
+/** Square metres of a picture taken straight from in front that each place of the face's front takes up. */
+async function shownOf(
+  eyes: Eyes,
+  { face, points, normals, area, front }: Pick<FaceMap, 'face' | 'points' | 'normals' | 'area' | 'front'>,
+): Promise<Float32Array> {
+  const { headHeight, z } = face.frame,
+    out = new Float32Array(CELLS),
+    cosine = (c: number) => dot(corner(normals, c), z);
+  const cells = Array.from(front.keys()).filter((c) => front[c] && cosine(c) > 0);
+  const rays = cells.flatMap((c) => [...add(corner(points, c), scale(corner(normals, c), OFF_SURFACE)), 0, ...z, REACH * headHeight]);
+  const hits = await eyes.cast(Float32Array.from(rays)),
+    ids = new Int32Array(hits.buffer, hits.byteOffset, hits.length);
+  cells.forEach((c, i) => (out[c] = ids[i * 4 + 3]! < 0 ? area[c]! * cosine(c) : 0));
+  return out;
 }
 
 /**
@@ -256,7 +267,7 @@ export async function makeFaceMap(eyes: Eyes, geometry: SceneGeometry, face: Who
 async function lookAbout(
   eyes: Eyes,
   geometry: SceneGeometry,
-  found: Places,
+  found: FaceMap,
   directions: Float32Array,
   tell: (c: number, d: number, kind: number) => void,
 ): Promise<void> {

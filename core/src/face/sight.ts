@@ -21,7 +21,7 @@ export const FREE = -1,
 export const closeOf = (id: number): number => -3 - id;
 
 /** Distance by which rays start off their surface, metres. */
-const OFF = 5e-5;
+export const OFF_SURFACE = 5e-5;
 
 /** Triangles that rays (eight floats each, as the kernel has them) meet: distance, u, v, and the number in the fourth float's bits. */
 export function cast(kernel: RayKernel, rays: Float32Array): Float32Array {
@@ -59,9 +59,9 @@ export function sight(kernel: RayKernel, { points, normals, directions, reach, c
     const nx = normals[p * 3]!,
       ny = normals[p * 3 + 1]!,
       nz = normals[p * 3 + 2]!;
-    const x = points[p * 3]! + nx * OFF,
-      y = points[p * 3 + 1]! + ny * OFF,
-      z = points[p * 3 + 2]! + nz * OFF;
+    const x = points[p * 3]! + nx * OFF_SURFACE,
+      y = points[p * 3 + 1]! + ny * OFF_SURFACE,
+      z = points[p * 3 + 2]! + nz * OFF_SURFACE;
     for (let d = 0; d < many; d++) {
       const dx = directions[d * 3]!,
         dy = directions[d * 3 + 1]!,
